@@ -1,0 +1,174 @@
+"""The commands: serve, demo, carrier, compute, openapi."""
+
+import argparse
+import json
+import logging
+import sys
+from collections.abc import Sequence
+from decimal import Decimal
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from gentle_ledger.core.errors import LedgerError, RecipeError
+
+if TYPE_CHECKING:
+    from gentle_ledger.web.settings import Settings
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Runs one command and returns its exit code: 0, or 2 for input that cannot be used."""
+    parser = argparse.ArgumentParser(prog="gentle-ledger", description=__doc__)
+    commands = parser.add_subparsers(dest="command", required=True)
+    serve = commands.add_parser("serve", help="start the program")
+    demo = commands.add_parser("demo", help="start the program and the stand-in carrier with demo data")
+    carrier = commands.add_parser("carrier", help="start the stand-in carrier")
+    for command, port in ((serve, 8090), (demo, 8090), (carrier, 8091)):
+        command.add_argument("--port", type=int, default=None, help=f"the port to listen on ({port})")
+    demo.add_argument("--carrier-port", type=int, default=8091)
+    demo.add_argument("--data", type=Path, default=Path("data/demo"), help="the folder for the demo's data")
+    carrier.add_argument("--data", type=Path, default=Path("data/carrier.sqlite3"), help="the carrier's data file")
+    carrier.add_argument("--hang", type=float, default=60.0, help="seconds that 'no answer' stays silent")
+    compute = commands.add_parser("compute", help="compute a round and send nothing")
+    compute.add_argument("sheet", type=Path)
+    compute.add_argument("--recipe", type=Path, required=True)
+    compute.add_argument("--out", type=Path, help="the file to write; without it, standard output")
+    compute.add_argument("--worksheet", help="which worksheet of a workbook; the first one by default")
+    compute.add_argument("--json", action="store_true", help="JSON lines instead of CSV")
+    commands.add_parser("openapi", help="print the interface's OpenAPI description")
+    options = parser.parse_args(arguments)
+    logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
+    run = {"serve": _serve, "demo": _demo, "carrier": _carrier, "compute": _compute, "openapi": _openapi}
+    try:
+        return run[options.command](options)
+    except LedgerError as fault:
+        print(fault.sentence, file=sys.stderr)
+        return 2
+
+
+def _compute(options: argparse.Namespace) -> int:
+    from gentle_ledger.core.compute import Workings, compute_round, roles_of
+    from gentle_ledger.core.plan_output import plan_as_csv, plan_as_json_lines
+    from gentle_ledger.core.recipe import recipe_from_toml, refuse_misfit
+    from gentle_ledger.core.sheets.bring_in import bring_in
+    from gentle_ledger.core.values import Role
+
+    try:
+        recipe = recipe_from_toml(_read(options.recipe).decode("utf-8-sig"))
+    except UnicodeDecodeError as fault:
+        raise RecipeError("The recipe is not UTF-8 text, as TOML has to be.") from fault
+    sheet = bring_in(_read(options.sheet), options.sheet.name, options.worksheet).sheet
+    refuse_misfit(recipe, sheet)
+    workings = Workings(sheet)
+    if Role.MOBILE not in roles_of(workings, recipe):
+        raise RecipeError(
+            "No column of the sheet is recognised as the mobile number.",
+            'Name it in the recipe: [columns."…"] role = "mobile number".',
+        )
+    computed = compute_round(sheet, recipe, workings=workings)
+    text = plan_as_json_lines(computed) if options.json else plan_as_csv(computed)
+    if options.out is None:
+        sys.stdout.buffer.write(text.encode())
+        return 0
+    try:
+        options.out.write_bytes(text.encode())
+    except OSError as fault:
+        raise RecipeError(f'"{options.out}" cannot be written: {fault.strerror}.') from fault
+    return 0
+
+
+def _read(path: Path) -> bytes:
+    try:
+        data = path.read_bytes()
+    except OSError as fault:
+        raise RecipeError(f'"{path}" cannot be read: {fault.strerror}.') from fault
+    return data
+
+
+def _serve(options: argparse.Namespace) -> int:
+    from gentle_ledger.web.settings import Settings
+
+    settings = Settings() if options.port is None else Settings(port=options.port)
+    print(f"Gentle Ledger is open at http://{settings.host}:{settings.port}", flush=True)
+    _run_program(settings)
+    return 0
+
+
+def _run_program(settings: "Settings") -> None:
+    import uvicorn
+
+    from gentle_ledger.web.app import create_app
+
+    # An open event stream must not keep the program alive after it was told to end.
+    uvicorn.run(
+        create_app(settings),
+        host=settings.host,
+        port=settings.port,
+        log_level="warning",
+        timeout_graceful_shutdown=2,
+        server_header=False,
+    )
+
+
+def _carrier(options: argparse.Namespace) -> int:
+    import uvicorn
+
+    from gentle_ledger.carrier.app import create_carrier
+
+    port = options.port or 8091
+    print(f"The stand-in carrier is open at http://127.0.0.1:{port}", flush=True)
+    # Lost answers are part of its job; a server's log of them would only alarm.
+    uvicorn.run(
+        create_carrier(options.data, options.hang),
+        host="127.0.0.1",
+        port=port,
+        log_level="critical",
+        timeout_graceful_shutdown=1,
+    )
+    return 0
+
+
+def _demo(options: argparse.Namespace) -> int:
+    import subprocess
+
+    from gentle_ledger.demo.seed import seed
+    from gentle_ledger.web.settings import Settings
+
+    port = options.port or 8090
+    options.data.mkdir(parents=True, exist_ok=True)
+    carrier_data = options.data / "carrier.sqlite3"
+    settings = Settings(
+        data=options.data / "ledger.sqlite3",
+        port=port,
+        carrier_url=f"http://127.0.0.1:{options.carrier_port}/messaging/v1",
+        carrier_timeout=4.0,
+        price_per_part=Decimal("0.04"),
+    )
+    seed(settings, carrier_data)
+    command = [sys.executable, "-m", "gentle_ledger.cli", "carrier"]
+    command += ["--port", str(options.carrier_port), "--data", str(carrier_data)]
+    carrier = subprocess.Popen(command, stdout=subprocess.DEVNULL)
+    try:
+        print(f"\nGentle Ledger is open at       http://127.0.0.1:{port}", flush=True)
+        print(f"The stand-in carrier's page is http://127.0.0.1:{options.carrier_port}", flush=True)
+        print("Nothing leaves this machine. Ctrl+C ends both.\n", flush=True)
+        _run_program(settings)
+    finally:
+        carrier.terminate()
+        carrier.wait(10)
+    return 0
+
+
+def _openapi(_options: argparse.Namespace) -> int:
+    import tempfile
+
+    from gentle_ledger.web.app import create_app
+    from gentle_ledger.web.settings import Settings
+
+    with tempfile.TemporaryDirectory() as folder:
+        app = create_app(Settings(data=Path(folder) / "ledger.sqlite3"), send=False)
+        print(json.dumps(app.openapi(), indent=1))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

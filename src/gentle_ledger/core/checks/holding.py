@@ -1,0 +1,147 @@
+"""Checks that hold a row: a text from it would be wrong, or would go nowhere."""
+
+from collections import Counter
+from collections.abc import Iterator, Sequence
+
+from gentle_ledger.core.checks.model import Check, Finding, RoundView
+from gentle_ledger.core.sms.parts import MOST_PARTS
+from gentle_ledger.core.words import count, listed
+
+
+def _by_group(findings: Sequence[Finding]) -> list[tuple[str, int]]:
+    return Counter(finding.group for finding in findings).most_common()
+
+
+def _wording(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    if view.wording_problem:
+        for row in rows:
+            yield Finding("wording", row, view.wording_problem, view.wording_problem)
+
+
+def _number(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for row in rows:
+        problem = view.numbers[row].problem
+        if view.mobile_column is None:
+            yield Finding("number", row, "no column has the role mobile number", "no column has the role mobile number")
+        elif problem:
+            yield Finding("number", row, problem, f"{view.mobile_column}: {problem}", view.mobile_column)
+
+
+def _numbers_sentence(findings: Sequence[Finding]) -> str:
+    if findings[0].column is None:
+        return "No column is the mobile number: press the small word above the column that holds them"
+    groups = _by_group(findings)
+    shown = [f"{n:,} {group}" for group, n in groups]
+    what = count(len(findings), "number cannot take texts", "numbers cannot take texts")
+    return f"{what}: {listed(shown, 3)}"
+
+
+def _blank(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for row in rows:
+        blank = [gap.column for gap in view.gaps[row] if gap.why is None]
+        if blank:
+            verb = "is" if len(blank) == 1 else "are"
+            yield Finding("blank", row, listed(blank), f"{listed(blank)} {verb} blank", blank[0])
+
+
+def _blank_sentence(findings: Sequence[Finding]) -> str:
+    shown = [f"{group} is blank in {count(n, 'row')}" for group, n in _by_group(findings)]
+    return f"{listed(shown, 3)}; a fallback can stand in"
+
+
+def _unreadable(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for row in rows:
+        for gap in view.gaps[row]:
+            if gap.why is not None:
+                yield Finding("unreadable", row, gap.column, f"{gap.column}: {gap.why}", gap.column)
+                break
+
+
+def _unreadable_sentence(findings: Sequence[Finding]) -> str:
+    shown = [f"{group} cannot be read in {count(n, 'row')}" for group, n in _by_group(findings)]
+    return listed(shown, 3)
+
+
+def _empty(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for row in rows:
+        if not view.texts[row].strip():
+            yield Finding("empty", row, "the text is empty", "the text is empty")
+
+
+def _too_long(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for row in rows:
+        if (parts := view.measures[row].parts) > MOST_PARTS:
+            reason = f"the text takes {parts:,} parts; at most {MOST_PARTS} can be joined"
+            yield Finding("too long", row, "too many parts", reason)
+
+
+def _repeat(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    first: dict[tuple[str, str], int] = {}
+    for row in rows:
+        key = (view.numbers[row].e164, view.texts[row])
+        if (earlier := first.setdefault(key, row)) != row:
+            reason = f"same number and same text as row {earlier + 1}"
+            yield Finding("repeat", row, "same number and same text", reason, view.mobile_column)
+
+
+HOLDING = (
+    Check(
+        "wording",
+        "held",
+        True,
+        "The wording has a field that is not closed or that no column answers to: no text can be made.",
+        _wording,
+        lambda findings: findings[0].reason,
+    ),
+    Check(
+        "number",
+        "held",
+        True,
+        "The number is missing, has the wrong length, or is of a kind that takes no texts.",
+        _number,
+        _numbers_sentence,
+    ),
+    Check(
+        "blank",
+        "held",
+        True,
+        "A cell that the wording uses is blank and its column has no fallback.",
+        _blank,
+        _blank_sentence,
+    ),
+    Check(
+        "unreadable",
+        "held",
+        True,
+        "A cell that the wording uses is not what its column is for, such as a word among amounts.",
+        _unreadable,
+        _unreadable_sentence,
+    ),
+    Check(
+        "empty",
+        "held",
+        True,
+        "There is nothing in the text.",
+        _empty,
+        lambda findings: (
+            "The wording is empty: write what each row should read" if len(findings) > 1 else "1 text is empty"
+        ),
+    ),
+    Check(
+        "too long",
+        "held",
+        True,
+        "The text needs more parts than can be joined again (3GPP TS 23.040 counts them in one octet).",
+        _too_long,
+        lambda findings: f"{count(len(findings), 'text is', 'texts are')} longer than {MOST_PARTS} parts",
+    ),
+    Check(
+        "repeat",
+        "held",
+        True,
+        "The same text would go to the same number a second time. The first of the rows stays ready.",
+        _repeat,
+        lambda findings: f"{count(len(findings), 'row repeats', 'rows repeat')} another row's number and text",
+        releasable=True,
+    ),
+)

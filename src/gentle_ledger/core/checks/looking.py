@@ -1,0 +1,144 @@
+"""Checks that hold nothing: what a careful clerk would want to have seen before sending."""
+
+import statistics
+import unicodedata
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from decimal import Decimal
+
+from gentle_ledger.core.checks.model import Check, Finding, RoundView
+from gentle_ledger.core.sms.alphabet import Alphabet, first_beyond
+from gentle_ledger.core.words import count, listed
+
+UNUSUAL_TIMES = 10
+"""How many times the middle amount is unusual; a figure of ours."""
+_ENOUGH = 5
+"""From how many amounts on there is a middle worth comparing with."""
+
+
+def character_name(character: str) -> str:
+    """ "’ (right single quotation mark)": the character with its Unicode name."""
+    name = unicodedata.name(character, "").lower() or f"U+{ord(character):04X}"
+    shown = character if character.isprintable() and not character.isspace() else ""
+    return f"{shown} ({name})".strip()
+
+
+def _amount(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for column, amounts in view.amounts():
+        for row in rows:
+            value = amounts[row]
+            if value is not None and value <= 0:
+                word = "nothing" if value == 0 else "less than nothing"
+                yield Finding("nothing due", row, word, f"{column} is {word}", column)
+
+
+def _amount_sentence(findings: Sequence[Finding]) -> str:
+    column = findings[0].column
+    shown = [f"{word} in {count(n, 'row')}" for word, n in Counter(f.group for f in findings).most_common()]
+    return f"{column} is {listed(shown)}"
+
+
+def _unusual(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for column, amounts in view.amounts():
+        values = [value for row in rows if (value := amounts[row]) is not None and value > 0]
+        if len(values) < _ENOUGH:
+            continue
+        middle: Decimal = statistics.median(values)
+        for row in rows:
+            value = amounts[row]
+            if value is not None and value >= UNUSUAL_TIMES * middle:
+                times = f"{value / middle:.0f} times the middle row"
+                yield Finding("unusual", row, column, f"{column} is {value:,f}, {times}", column)
+
+
+def _unusual_sentence(findings: Sequence[Finding]) -> str:
+    first = findings[0]
+    more = f", and {count(len(findings) - 1, 'more row')} like it" if len(findings) > 1 else ""
+    return f"Row {first.row + 1}: {first.reason}{more}"
+
+
+def _same_number(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    sharing: dict[str, list[int]] = {}
+    for row in rows:
+        sharing.setdefault(view.numbers[row].e164, []).append(row)
+    for number, shared in sharing.items():
+        if number and len(shared) > 1:
+            for row in shared:
+                others = listed([str(other + 1) for other in shared if other != row])
+                yield Finding("same number", row, number, f"same number as row {others}", view.mobile_column)
+
+
+def _same_number_sentence(findings: Sequence[Finding]) -> str:
+    people = len({finding.group for finding in findings})
+    return f"{count(people, 'number stands', 'numbers stand')} in {count(len(findings), 'row')}, with different texts"
+
+
+def _alphabet(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for row in rows:
+        if view.measures[row].alphabet is Alphabet.UCS_2:
+            text = view.texts[row]
+            at = first_beyond(text) or 0
+            column = view.culprit(row, at)
+            whence = f"in {column}" if column else "in the wording"
+            what = character_name(text[at])
+            yield Finding("alphabet", row, f"{what} {whence}", f"{what} {whence} needs the larger alphabet", column)
+
+
+def _alphabet_sentence(findings: Sequence[Finding]) -> str:
+    shown = [group for group, _ in Counter(finding.group for finding in findings).most_common()]
+    turn = "turns" if len(shown) == 1 else "turn"
+    return f"{listed(shown, 2)} {turn} {count(len(findings), 'text')} to the larger alphabet, 70 a part"
+
+
+def _longer(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    if len(rows) < _ENOUGH:
+        return
+    usual = statistics.median_low(view.measures[row].parts for row in rows)
+    for row in rows:
+        size = view.measures[row]
+        if size.parts > usual:
+            yield Finding("longer", row, f"{size.parts} parts", f"{size.parts} parts where most rows take {usual}")
+
+
+LOOKING = (
+    Check(
+        "unusual",
+        "unusual",
+        False,
+        f"An amount is {UNUSUAL_TIMES} times the middle one or more: a slipped decimal mark, perhaps.",
+        _unusual,
+        _unusual_sentence,
+    ),
+    Check(
+        "nothing due",
+        "no debt",
+        False,
+        "An amount in the text is zero or negative.",
+        _amount,
+        _amount_sentence,
+    ),
+    Check(
+        "same number",
+        "shared",
+        False,
+        "Several rows have the same number: one person would get several texts.",
+        _same_number,
+        _same_number_sentence,
+    ),
+    Check(
+        "alphabet",
+        "letters",
+        False,
+        "A character that the 7-bit alphabet lacks makes the whole text take more room: 70 characters a part, not 160.",
+        _alphabet,
+        _alphabet_sentence,
+    ),
+    Check(
+        "longer",
+        "longer",
+        False,
+        "The text takes more parts than most of the round's texts.",
+        _longer,
+        lambda findings: f"{count(len(findings), 'text takes', 'texts take')} more parts than most of the round",
+    ),
+)

@@ -1,0 +1,80 @@
+"""What a check sees and what it says."""
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Protocol
+
+from gentle_ledger.core.numbers import Number
+from gentle_ledger.core.sms.parts import Measure
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """What a check says of one row.
+
+    `row` counts from 0. `group` is the short phrase under which equal findings are counted ("one digit short for
+    Canada"); `reason` is the row's own sentence part, without a full stop.
+    """
+
+    check: str
+    row: int
+    group: str
+    reason: str
+    column: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Gap:
+    """A field that a row cannot fill: its cell is blank, or `why` its column's role cannot read it."""
+
+    column: str
+    why: str | None = None
+
+
+class RoundView(Protocol):
+    """The computed rows as the checks see them, one entry a row in each sequence."""
+
+    @property
+    def numbers(self) -> Sequence[Number]: ...
+    @property
+    def texts(self) -> Sequence[str]: ...
+    @property
+    def measures(self) -> Sequence[Measure]: ...
+    @property
+    def gaps(self) -> Sequence[Sequence[Gap]]: ...
+    @property
+    def mobile_column(self) -> str | None: ...
+    @property
+    def wording_problem(self) -> str | None: ...
+
+    def amounts(self) -> Iterator[tuple[str, Sequence[Decimal | None]]]:
+        """The money columns that the wording uses, with each row's amount."""
+        ...
+
+    def culprit(self, row: int, position: int) -> str | None:
+        """The column that the character at `position` of the row's text came from; None for the wording."""
+        ...
+
+
+@dataclass(frozen=True, slots=True)
+class Check:
+    """A rule about rows.
+
+    Attributes:
+        key: its short name, in settings and addresses.
+        label: the words on the tag in front of its sentence, such as "held" or "longer".
+        holds: whether its finding stops the row.
+        releasable: whether the clerk may send a row it holds all the same.
+        doc: what it looks for and why, for the help page.
+        find: looks at the rows in `open_rows` only (neither left out nor held by an earlier check).
+        sentence: what it says of all its findings together.
+    """
+
+    key: str
+    label: str
+    holds: bool
+    doc: str
+    find: Callable[[RoundView, Sequence[int]], Iterator[Finding]]
+    sentence: Callable[[Sequence[Finding]], str]
+    releasable: bool = False

@@ -1,0 +1,46 @@
+"""The one base of every error a clerk may read."""
+
+from typing import ClassVar
+
+
+class LedgerError(Exception):
+    """Something went wrong that a clerk can do something about.
+
+    Args:
+        what: a full sentence that says what happened.
+        remedy: a full sentence that says what to do, or "".
+        row: 1 for the first data row of the sheet, if the trouble is in one row.
+        column: the column's name, if the trouble is in one column.
+    """
+
+    kind: ClassVar[str] = "error"
+    status: ClassVar[int] = 422
+
+    def __init__(self, what: str, remedy: str = "", *, row: int | None = None, column: str | None = None) -> None:
+        self.what = what
+        self.remedy = remedy
+        self.row = row
+        self.column = column
+        super().__init__(self.sentence)
+
+    @property
+    def sentence(self) -> str:
+        return f"{self.what} {self.remedy}".strip()
+
+
+class SheetError(LedgerError):
+    """The bytes that were brought in are not a sheet we can read in full."""
+
+    kind = "sheet"
+
+
+class RecipeError(LedgerError):
+    """A recipe does not fit the model, or does not fit the sheet."""
+
+    kind = "recipe"
+
+
+class WordingError(LedgerError):
+    """The wording has a field that is not closed or that no column answers to."""
+
+    kind = "wording"

@@ -1,0 +1,50 @@
+"""Where a row stands once sending starts, and which steps between marks there are."""
+
+from enum import StrEnum
+
+
+class Mark(StrEnum):
+    """A row's mark in a round that was started. Held and Left out are carried over from before."""
+
+    HELD = "Held"
+    LEFT_OUT = "Left out"
+    TO_GO = "To go"
+    GOING = "Going"
+    SENT = "Sent"
+    FAILED = "Failed"
+    UNSURE = "Unsure"
+
+
+ALLOWED: frozenset[tuple[Mark, Mark]] = frozenset(
+    {
+        (Mark.TO_GO, Mark.GOING),
+        (Mark.GOING, Mark.SENT),
+        (Mark.GOING, Mark.FAILED),
+        (Mark.GOING, Mark.UNSURE),
+        # The carrier was asked again and could tell.
+        (Mark.UNSURE, Mark.SENT),
+        (Mark.UNSURE, Mark.FAILED),
+        # Before a second try the carrier is asked about the first: it had gone after all, or nobody can say.
+        (Mark.TO_GO, Mark.SENT),
+        (Mark.TO_GO, Mark.FAILED),
+        # A person tries the failed ones again.
+        (Mark.FAILED, Mark.TO_GO),
+        # A person stops the round, and may take it up again.
+        (Mark.TO_GO, Mark.LEFT_OUT),
+        (Mark.LEFT_OUT, Mark.TO_GO),
+    }
+)
+"""Every step there is. Nothing leads out of Sent, and nothing leads from Going or Unsure back to To go."""
+
+STOPPED = "the round was stopped before its turn"
+"""The reason of a row that Stop left out, and the only kind of Left out that can be taken up again."""
+
+
+class Stage(StrEnum):
+    """Where a round stands."""
+
+    PREPARING = "preparing"
+    SENDING = "sending"
+    PAUSED = "paused"
+    STOPPED = "stopped"
+    FINISHED = "finished"

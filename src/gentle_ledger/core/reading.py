@@ -1,0 +1,157 @@
+"""Reading a cell by its column's role: amounts and numbers as Decimal, days as dates, the rest as it stands."""
+
+import re
+import unicodedata
+from collections.abc import Iterable, Sequence
+from datetime import date, datetime
+from decimal import Decimal
+from functools import lru_cache
+
+from babel.numbers import NumberFormatError, get_currency_symbol, parse_decimal
+
+from gentle_ledger.core.sheets.model import Cell, as_written, is_blank
+from gentle_ledger.core.values import Role, Unreadable
+from gentle_ledger.core.words import clipped
+
+Value = str | Decimal | date | Unreadable | None
+"""What a cell is read as. None is a blank cell."""
+
+_PLAIN = re.compile(r"[+-]?\d+(?:\.\d+)?")
+_DIGITS = re.compile(r"[\d.,'\u2019\s]+")
+_ISO_DATE = re.compile(
+    r"(\d{4})-(\d{1,2})-(\d{1,2})(?:[T ](?:\d{2}:\d{2}(?::\d{2}(?:\.\d+)?)?)?)?(?:Z|[+-]\d{2}:\d{2})?"
+)
+_NUMERIC_DATE = re.compile(r"(\d{1,2})([/.\-])(\d{1,2})\2(\d{4})")
+_MAX_DIGITS = 30
+
+
+def read_column(cells: Sequence[Cell], role: Role, currency: str, locale: str) -> list[Value]:
+    """Every cell of a column read by its role; a date's day and month are told apart over the whole column."""
+    if role is Role.MONEY:
+        return [_number(cell, locale, currency) for cell in cells]
+    if role is Role.NUMBER:
+        return [_number(cell, locale, None) for cell in cells]
+    if role is Role.DATE:
+        return read_dates(cells)
+    return [None if is_blank(cell) else as_written(cell).strip() for cell in cells]
+
+
+def read_dates(cells: Sequence[Cell]) -> list[Value]:
+    """Days from date cells, ISO 8601 text, and 24/11/2026 or 11/24/2026 where the column leaves no doubt which."""
+    day_first = _day_first(cells)
+    return [_date(cell, day_first) for cell in cells]
+
+
+def _day_first(cells: Iterable[Cell]) -> bool | None:
+    """True or False when the column as a whole fits only one order, None when it fits both or neither."""
+    first_can_be_month = second_can_be_month = True
+    for cell in cells:
+        match = _NUMERIC_DATE.fullmatch(cell.strip()) if isinstance(cell, str) else None
+        if match:
+            first_can_be_month &= int(match[1]) <= 12
+            second_can_be_month &= int(match[3]) <= 12
+    if first_can_be_month == second_can_be_month:
+        return None
+    return second_can_be_month
+
+
+def _date(cell: Cell, day_first: bool | None) -> Value:
+    if is_blank(cell):
+        return None
+    if isinstance(cell, datetime):
+        return cell.date()
+    if isinstance(cell, date):
+        return cell
+    typed = as_written(cell).strip()
+    refused = Unreadable(f'"{clipped(typed)}" is not a date')
+    try:
+        if match := _ISO_DATE.fullmatch(typed):
+            return date(int(match[1]), int(match[2]), int(match[3]))
+        if match := _NUMERIC_DATE.fullmatch(typed):
+            first, second, year = int(match[1]), int(match[3]), int(match[4])
+            if day_first is None and first != second:
+                return Unreadable(f'"{clipped(typed)}" could be two different days; write it as {year}-MM-DD')
+            return date(year, second, first) if day_first else date(year, first, second)
+    except ValueError:
+        return refused
+    return refused
+
+
+def looks_like_amount(cell: Cell, locale: str) -> bool:
+    """True when the cell is a number, with or without a currency sign, and no code with zeros in front."""
+    if isinstance(cell, str) and re.match(r"\s*0\d", cell):
+        return False
+    return isinstance(_number(cell, locale, None, any_sign=True), Decimal)
+
+
+def has_currency_sign(cell: Cell) -> bool:
+    return isinstance(cell, str) and any(unicodedata.category(c) == "Sc" for c in cell)
+
+
+@lru_cache(maxsize=64)
+def _signs(currency: str) -> frozenset[str]:
+    """The ways this currency may stand beside an amount: its ISO 4217 code and CLDR signs, the bare sign included."""
+    full = get_currency_symbol(currency, locale="en")
+    bare = "".join(c for c in full if unicodedata.category(c) == "Sc")
+    initial = currency[0] + bare if bare else full
+    return frozenset({currency.upper(), full, bare, initial} - {""})
+
+
+def _number(cell: Cell, locale: str, currency: str | None, *, any_sign: bool = False) -> Value:
+    """A Decimal, or why not. `currency` names the only currency whose sign may stand there; None allows none."""
+    if is_blank(cell):
+        return None
+    what = "an amount" if currency else "a number"
+    if isinstance(cell, Decimal):
+        return cell if cell.is_finite() else Unreadable(f"{cell} is not {what}")
+    typed = as_written(cell).strip()
+    refused = Unreadable(f'"{clipped(typed)}" is not {what}')
+    if not isinstance(cell, str):
+        return refused
+    if _PLAIN.fullmatch(typed) and "." not in typed and len(typed) <= _MAX_DIGITS:
+        return Decimal(typed)
+    bare, negative = _without_brackets(typed.replace("\u2212", "-"))
+    sign, bare = _split_sign(bare)
+    if sign and not any_sign and (currency is None or sign not in _signs(currency)):
+        shown = f"{clipped(typed)}"
+        return Unreadable(f'"{shown}" is not in {currency}' if currency and bare else f'"{shown}" is not {what}')
+    value = _parse(bare, locale)
+    if value is None:
+        return refused
+    return -value if negative else value
+
+
+def _without_brackets(typed: str) -> tuple[str, bool]:
+    """(12.50), 12.50- and -12.50 are negative in the books."""
+    if typed.startswith("(") and typed.endswith(")"):
+        return typed[1:-1].strip(), True
+    if typed.endswith("-"):
+        return typed[:-1].strip(), True
+    if typed.startswith("-"):
+        return typed[1:].strip(), True
+    return typed, False
+
+
+def _split_sign(typed: str) -> tuple[str, str]:
+    """The currency's sign or code in front of or behind the digits, and the rest."""
+    first = next((i for i, c in enumerate(typed) if c.isdigit() or c in "-.,("), len(typed))
+    last = next((i for i in range(len(typed), 0, -1) if typed[i - 1].isdigit()), 0)
+    if first >= last:
+        return typed, ""
+    front, back = typed[:first].strip(), typed[last:].strip()
+    sign = front or back
+    known = sign.isalpha() or any(unicodedata.category(c) == "Sc" for c in sign)
+    if (front and back) or (sign and not known):
+        return "", typed
+    return (sign.upper() if sign.isalpha() else sign), typed[first:last]
+
+
+def _parse(digits: str, locale: str) -> Decimal | None:
+    """Digits with the locale's marks (strict CLDR grouping); failing that, the plain form programs write."""
+    if not _DIGITS.fullmatch(digits) or len(digits) > _MAX_DIGITS:
+        return None
+    try:
+        return parse_decimal(digits, locale=locale.replace("-", "_"), strict=True)
+    except NumberFormatError:
+        # Strict reading wants the locale's own shortest form, which "9.20" and "148.00" are not.
+        return Decimal(digits) if _PLAIN.fullmatch(digits) else None

@@ -1,0 +1,155 @@
+"""A round's set-up as one model, to and from TOML."""
+
+import tomllib
+from datetime import date
+from typing import Any
+
+import tomli_w
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+
+from gentle_ledger.core import pace as pacing
+from gentle_ledger.core.errors import RecipeError
+from gentle_ledger.core.formats import known_currency, known_locale
+from gentle_ledger.core.numbers import known_regions
+from gentle_ledger.core.sheets.model import Sheet, column_key
+from gentle_ledger.core.values import Role
+from gentle_ledger.core.wording.parse import parse_wording, unknown_fields
+from gentle_ledger.core.words import clipped, listed
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True, str_max_length=10_000)
+
+
+class ColumnSettings(_Part):
+    """What the clerk set for one column: its role, when the recognised one is wrong, and what fills its blanks."""
+
+    role: Role | None = None
+    fallback: str | None = None
+
+
+class PaceSettings(_Part):
+    """One text every `every` seconds, give or take `give_or_take` seconds."""
+
+    every: float = Field(default=12.0, ge=pacing.SHORTEST_GAP, le=pacing.LONGEST_GAP, allow_inf_nan=False)
+    give_or_take: float = Field(default=4.0, ge=0, le=pacing.LONGEST_GAP, allow_inf_nan=False)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _calm_default(cls, data: Any) -> Any:
+        """A pace that names only its gap keeps to it: the default 4 s would not fit a gap of 3 s."""
+        if isinstance(data, dict) and "every" in data and "give_or_take" not in data:
+            return {**data, "give_or_take": 0.0}
+        return data
+
+    @model_validator(mode="after")
+    def _fits(self) -> "PaceSettings":
+        if self.give_or_take > self.every:
+            raise ValueError("give_or_take must not be longer than every")
+        return self
+
+    def as_pace(self) -> pacing.Pace:
+        return pacing.Pace(self.every, self.give_or_take)
+
+
+class Recipe(_Part):
+    """All that makes a round besides its rows."""
+
+    title: str = Field(default="Untitled round", min_length=1, max_length=200)
+    as_of: date | None = None
+    region: str = "CA"
+    currency: str = "CAD"
+    locale: str = "en-CA"
+    wording: str = ""
+    pace: PaceSettings = PaceSettings()
+    columns: dict[str, ColumnSettings] = Field(default_factory=dict)
+
+    @field_validator("region")
+    @classmethod
+    def _region(cls, value: str) -> str:
+        if value not in known_regions():
+            raise ValueError(f'"{clipped(value)}" is not an ISO 3166-1 country code such as CA')
+        return value
+
+    @field_validator("currency")
+    @classmethod
+    def _currency(cls, value: str) -> str:
+        if not known_currency(value):
+            raise ValueError(f'"{clipped(value)}" is not an ISO 4217 currency code such as CAD')
+        return value
+
+    @field_validator("locale")
+    @classmethod
+    def _locale(cls, value: str) -> str:
+        if not known_locale(value):
+            raise ValueError(f'"{clipped(value)}" is not a locale CLDR knows, such as en-CA')
+        return value
+
+    @field_validator("wording")
+    @classmethod
+    def _one_line_end(cls, value: str) -> str:
+        return value.replace("\r\n", "\n").replace("\r", "\n")
+
+    def setting(self, column: str) -> ColumnSettings:
+        """The settings of a column, by its name in any case; empty ones when nothing was set."""
+        key = column_key(column)
+        return next((s for name, s in self.columns.items() if column_key(name) == key), ColumnSettings())
+
+    def with_column(self, column: str, settings: ColumnSettings) -> "Recipe":
+        """A recipe with one column set anew; settings that say nothing are dropped."""
+        key = column_key(column)
+        others = {name: s for name, s in self.columns.items() if column_key(name) != key}
+        if settings != ColumnSettings():
+            others[column] = settings
+        return self.model_copy(update={"columns": others})
+
+
+def recipe_from_toml(text: str) -> Recipe:
+    """Raises RecipeError naming the key that is wrong."""
+    try:
+        return Recipe.model_validate(tomllib.loads(text))
+    except tomllib.TOMLDecodeError as fault:
+        raise RecipeError(f"The recipe is not valid TOML: {fault}.") from fault
+    except ValidationError as fault:
+        first = fault.errors(include_url=False, include_input=False)[0]
+        key = ".".join(str(step) for step in first["loc"]) or "the recipe"
+        why = {"extra_forbidden": "there is no such setting"}.get(
+            first["type"], first["msg"].removeprefix("Value error, ")
+        )
+        raise RecipeError(f'The recipe cannot be used: "{key}": {why[:1].lower() + why[1:]}.') from fault
+
+
+def recipe_to_toml(recipe: Recipe) -> str:
+    """The recipe as TOML that `recipe_from_toml` reads back as the same recipe."""
+    data = recipe.model_dump(mode="python", exclude_none=True, exclude_defaults=False)
+    data["columns"] = {name: {k: str(v) for k, v in s.items()} for name, s in data["columns"].items()}
+    return tomli_w.dumps(data, multiline_strings=False)
+
+
+def refuse_misfit(recipe: Recipe, sheet: Sheet) -> None:
+    """Raises RecipeError or WordingError when recipe and sheet cannot belong together.
+
+    Used where nobody is there to mend it; the desk shows the same as findings instead.
+    """
+    for name in recipe.columns:
+        if sheet.position(name) is None:
+            raise RecipeError(
+                f'The recipe has settings for a column "{clipped(name)}" that the sheet lacks.',
+                f"The sheet has {listed(sheet.columns, 6)}.",
+                column=name,
+            )
+    keys = [column_key(name) for name in recipe.columns]
+    if len(set(keys)) < len(keys):
+        raise RecipeError("The recipe has settings for one column under two spellings.", "Keep one of them.")
+    mobile = [name for name, s in recipe.columns.items() if s.role is Role.MOBILE]
+    if len(mobile) > 1:
+        raise RecipeError(
+            f"The recipe calls {listed(mobile)} mobile numbers; a text goes to one number.",
+            "Give the role to one column.",
+        )
+    wording = parse_wording(recipe.wording)
+    problem = next(iter((*wording.problems, *unknown_fields(wording, sheet.columns))), None)
+    if problem:
+        raise RecipeError(
+            f"The wording cannot be used: {problem.message} (character {problem.start + 1})", problem.remedy
+        )

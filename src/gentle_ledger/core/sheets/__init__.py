@@ -1,0 +1,1 @@
+"""Bytes of a spreadsheet to a Sheet and back."""

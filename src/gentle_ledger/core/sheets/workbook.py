@@ -1,0 +1,114 @@
+"""XLSX through python-calamine, with the bounds a hostile file needs."""
+
+import io
+import zipfile
+from collections.abc import Iterator, Sequence
+from datetime import date, datetime, time, timedelta
+from decimal import Decimal
+
+from python_calamine import CalamineError, CalamineWorkbook
+
+from gentle_ledger.core.errors import SheetError
+from gentle_ledger.core.sheets.model import MAX_COLUMNS, MAX_ROWS, Cell
+from gentle_ledger.core.words import clipped, listed
+
+MAX_UNPACKED = 1024 * 1024 * 1024
+"""Bytes a workbook may unpack to: 200,000 rows of 40 columns stay well below."""
+MAX_RATIO = 200
+"""How many times its packed size a large member may unpack to; deflated sheets of text reach some 20 to 60."""
+
+
+def is_zip(data: bytes) -> bool:
+    return data.startswith((b"PK\x03\x04", b"PK\x05\x06"))
+
+
+def refuse_bomb(data: bytes) -> None:
+    """Raises SheetError when the members claim, or are, far more than a sheet can be."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            members = archive.infolist()
+    except (zipfile.BadZipFile, NotImplementedError, ValueError) as fault:
+        raise _damaged() from fault
+    unpacked = sum(member.file_size for member in members)
+    squeezed = any(
+        member.file_size > 10 * 1024 * 1024 and member.file_size > MAX_RATIO * max(member.compress_size, 1)
+        for member in members
+    )
+    if unpacked > MAX_UNPACKED or squeezed:
+        raise SheetError(
+            f"The workbook would unpack to {unpacked / 1024 / 1024:,.0f} MB, far more than its rows can need.",
+            "Copy the rows into a new workbook and bring that in.",
+        )
+    if not any(member.filename.startswith("xl/") for member in members):
+        raise SheetError(
+            "The file is a zip archive, but not an XLSX workbook.",
+            "Save the sheet as XLSX or CSV in the spreadsheet program and bring that in.",
+        )
+
+
+def _damaged() -> SheetError:
+    return SheetError(
+        "The workbook is damaged and cannot be opened.",
+        "Open it in the spreadsheet program, save it again as XLSX, and bring that in.",
+    )
+
+
+def _cell(value: object) -> Cell:
+    """A calamine value as a Cell; numbers as the 15 significant digits a spreadsheet shows, never as a binary float."""
+    if value is None or value == "":
+        return None
+    if isinstance(value, (bool, str, datetime, date)):
+        return value
+    if isinstance(value, int):
+        return Decimal(value)
+    if isinstance(value, float):
+        return Decimal(int(value)) if value.is_integer() and abs(value) < 1e15 else Decimal(format(value, ".15g"))
+    if isinstance(value, (time, timedelta)):
+        return str(value)
+    return str(value)
+
+
+def _whole(row: Sequence[object]) -> list[Cell]:
+    return [_cell(value) for value in row]
+
+
+def read_workbook(data: bytes, worksheet: str | None = None) -> tuple[list[str], str, Iterator[list[Cell]]]:
+    """Opens an XLSX workbook.
+
+    Args:
+        data: the file's bytes.
+        worksheet: the name of the worksheet to read; the first one when None.
+
+    Returns:
+        the names of all worksheets, the name of the one read, and its rows of cells.
+    """
+    refuse_bomb(data)
+    try:
+        book = CalamineWorkbook.from_filelike(io.BytesIO(data))
+    except (CalamineError, OSError, ValueError) as fault:
+        raise _damaged() from fault
+    names = list(book.sheet_names)
+    if not names:
+        raise SheetError("The workbook has no worksheet.", "Bring in a workbook with at least one.")
+    chosen = worksheet or names[0]
+    if chosen not in names:
+        raise SheetError(
+            f'The workbook has no worksheet "{clipped(chosen)}".',
+            f"It has {listed(names)}: choose one of these.",
+        )
+    try:
+        sheet = book.get_sheet_by_name(chosen)
+    except (CalamineError, OSError, ValueError) as fault:
+        raise _damaged() from fault
+    # Stray formatting can stretch a worksheet to a million rows: far past the bound we refuse before copying cells.
+    if sheet.total_height > 5 * (MAX_ROWS + 1):
+        raise SheetError(
+            f"The worksheet has {sheet.total_height:,} rows; at most {MAX_ROWS:,} can be read.",
+            "Split it into smaller sheets, one round each.",
+        )
+    if sheet.total_width > 20 * MAX_COLUMNS:
+        raise SheetError(
+            f"The worksheet has {sheet.total_width:,} columns; at most {MAX_COLUMNS} can be read.",
+            "Leave out some columns.",
+        )
+    return names, chosen, (_whole(row) for row in sheet.iter_rows())

@@ -1,0 +1,1 @@
+"""The message as written once, with `{Column name}` fields in it."""

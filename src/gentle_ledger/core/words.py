@@ -1,0 +1,30 @@
+"""Small helpers for sentences: counts with their noun, lists with "and"."""
+
+from collections.abc import Sequence
+
+_SMALL = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten")
+
+
+def count(n: int, noun: str, plural: str | None = None) -> str:
+    """`count(1, "row")` is "1 row", `count(12000, "row")` is "12,000 rows"."""
+    return f"{n:,} {noun if n == 1 else plural or noun + 's'}"
+
+
+def small(n: int) -> str:
+    """A small whole number in letters, a larger one in digits, as running text has it."""
+    return _SMALL[n] if 0 <= n < len(_SMALL) else f"{n:,}"
+
+
+def listed(things: Sequence[str], most: int = 4) -> str:
+    """`listed(["A", "B", "C"])` is "A, B and C"; past `most` the rest is counted."""
+    if len(things) > most:
+        return f"{', '.join(things[:most])} and {len(things) - most:,} more"
+    if len(things) < 2:
+        return "".join(things)
+    return f"{', '.join(things[:-1])} and {things[-1]}"
+
+
+def clipped(text: str, most: int = 40) -> str:
+    """A value quoted in a sentence, cut short when it is long."""
+    flat = " ".join(text.split())
+    return flat if len(flat) <= most else flat[: most - 1] + "…"

@@ -1,0 +1,1 @@
+"""Saltmarsh Quay, a made-up tidal harbour in Nova Scotia: its sheets, and the rounds of the demo."""

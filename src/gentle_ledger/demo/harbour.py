@@ -1,0 +1,222 @@
+"""The made-up berth holders. Numbers are from 555-0100 to 555-0199, which are reserved for fiction."""
+
+import csv
+import io
+import random
+from datetime import date
+from decimal import Decimal
+
+import xlsxwriter
+
+AREAS = ("902", "506", "782", "709", "207")
+FIRST = [
+    "Tobias",
+    "Maren",
+    "Piet",
+    "Yusra",
+    "Oswin",
+    "Dorothea",
+    "Ines",
+    "Hamish",
+    "Linh",
+    "Bartholomew",
+    "Agnieszka",
+    "Sunniva",
+    "Callum",
+    "Farida",
+    "Jonty",
+    "Esme",
+    "Nuno",
+    "Petra",
+    "Rowan",
+    "Teodor",
+    "Signe",
+    "Aurelio",
+    "Wilhelmina",
+    "Kofi",
+    "Brigid",
+    "Anselm",
+    "Mairead",
+    "Ottoline",
+    "Pascal",
+    "Ruta",
+    "Leofric",
+    "Zainab",
+]
+LAST = [
+    "Arkwright",
+    "Castellane",
+    "Vandersloot",
+    "Halabi",
+    "Threlkeld",
+    "Lindqvist",
+    "Okafor",
+    "Puddephat",
+    "Tran-Moreau",
+    "Quill",
+    "Wolny",
+    "Aasen",
+    "Reddaway",
+    "Benali",
+    "Okonkwo-Hale",
+    "Garrowby",
+    "Figueira",
+    "Lindholm",
+    "Ferrars",
+    "Vasile",
+    "Marchbanks",
+    "Dunmore",
+    "Eldershaw",
+    "Sorley",
+    "Pomfret",
+    "Haverkamp",
+    "Ashdown",
+    "Brackley",
+    "Tidswell",
+    "Corrigall",
+    "Mowbray",
+    "Ostrander",
+]
+PIERS = ("A", "B", "C", "D", "E")
+DUES_WORDING = (
+    "Hello {First name}, berth {Berth} at Saltmarsh Quay has {Due} to pay by {Due date}. Pay here: {Pay link}\n"
+    "Questions? Call the quay office."
+)
+LIFT_WORDING = (
+    "Hello {First name}, {Boat} is down for winter lift-out on {Lift-out}. The lift costs {Charge}. "
+    "Please have her at the slip by high water. Saltmarsh Quay office"
+)
+OCTOBER_WORDING = (
+    "Hello {First name}, your October shore power at berth {Berth}: {Metered} kWh, {Due} to pay. Saltmarsh Quay office"
+)
+BOATS = [
+    "Kittiwake",
+    "Grey Heron",
+    "Sandpiper",
+    "Marram",
+    "Little Egret",
+    "Turnstone",
+    "Samphire",
+    "Dunlin",
+    "Whimbrel",
+    "Eelgrass",
+    "Oystercatcher",
+    "Sea Lavender",
+]
+METRE = Decimal("14.00")
+KWH = Decimal("0.31")
+
+
+def _number(i: int, used: set[str], rng: random.Random) -> tuple[str, str]:
+    """An area code and four digits nobody else has, whose last two are not among the stand-in carrier's rules."""
+    while True:
+        area, line = rng.choice(AREAS), f"01{rng.randrange(90) if i else 12:02}"
+        if area + line not in used:
+            used.add(area + line)
+            return area, line
+
+
+def november() -> bytes:
+    """The sheet of November's berth dues as an office keeps it: 58 rows with the faults real sheets have."""
+    rng = random.Random(1126)
+    used: set[str] = set()
+    rows = []
+    for i in range(58):
+        area, line = _number(i, used, rng)
+        length = Decimal(rng.randrange(60, 140)) / 10
+        metered = rng.choice((0, 0, *range(8, 150)))
+        paid = rng.choice((Decimal(0),) * 6 + (Decimal(60), Decimal("97.50")))
+        due = length * METRE + metered * KWH - paid
+        berth = f"{PIERS[i // 12]}{(i % 12) * 2 + 1:02}"
+        first, last = FIRST[i % len(FIRST)], LAST[(i * 7 + i // len(FIRST)) % len(LAST)]
+        rows.append(
+            {
+                "Holder": f"{first} {last}",
+                "First name": first,
+                "Mobile": f"{area}-555-{line}",
+                "Berth": berth,
+                "Length": f"{length:.2f}",
+                "Metered": str(metered),
+                "Paid": f"{paid:.2f}" if paid else "",
+                "Due": f"{due:.2f}",
+                "Due date": "2026-11-30",
+                "Pay link": f"https://pay.saltmarsh.example/{berth}-1126",
+                "Note": "",
+            }
+        )
+    _spoil(rows)
+    out = io.StringIO(newline="")
+    writer = csv.DictWriter(out, rows[0].keys(), lineterminator="\r\n")
+    writer.writeheader()
+    writer.writerows(rows)
+    return out.getvalue().encode()
+
+
+def _spoil(rows: list[dict[str, str]]) -> None:
+    """What hands do to a sheet in a year."""
+    rows[1]["Mobile"] = rows[1]["Mobile"].replace("-", " ")
+    rows[2]["Mobile"] = rows[2]["Mobile"][:-1]
+    rows[4]["Mobile"] = "(" + rows[4]["Mobile"].replace("-", ") ", 1)
+    rows[6]["Mobile"] = " " + rows[6]["Mobile"] + " "
+    rows[8]["First name"] = ""
+    rows[9]["Due"] = ""
+    rows[11]["Mobile"] += " landline"
+    rows[13]["Mobile"] = "+1" + rows[13]["Mobile"].replace("-", "")
+    rows[15]["First name"] = "D’Arcy"
+    rows[15]["Holder"] = "D’Arcy Garrowby"
+    rows[18]["First name"] = "Zoë"
+    rows[18]["Holder"] = "Zoë Ferrars"
+    rows[21]["First name"] = "Bartholomew-Maximilian Octavian"
+    rows[21]["Holder"] = "Bartholomew-Maximilian Octavian Featherstonehaugh-Cholmondeley of Upper Marsh"
+    rows[24]["Mobile"] = rows[23]["Mobile"]
+    rows[27]["Due"] = str(Decimal(rows[27]["Due"]) * 10)
+    rows[30]["Due"] = "0.00"
+    rows[33]["Mobile"] = rows[33]["Mobile"].replace("-", "")
+    rows[36]["Mobile"] = ""
+    rows[40]["Due"] = "ask Hamish"
+    rows[44]["Note"] = "pays by cheque, do not chase"
+
+
+def october() -> bytes:
+    """The sheet of the round that is finished: 41 rows, some of which the carrier refuses."""
+    rng = random.Random(1026)
+    used: set[str] = set()
+    lines = ["Holder,First name,Mobile,Berth,Metered,Due"]
+    endings = {5: "90", 13: "91", 22: "92", 29: "90", 34: "92"}
+    for i in range(41):
+        area, line = _number(i, used, rng)
+        if i in endings:
+            line = f"01{endings[i]}"
+        metered = rng.randrange(6, 160)
+        first, last = FIRST[(i * 5 + 3) % len(FIRST)], LAST[(i * 3 + 1) % len(LAST)]
+        mobile = "" if i == 17 else f"{area}-555-{line}"
+        berth = f"{PIERS[i // 12]}{(i % 12) * 2 + 1:02}"
+        lines.append(f"{first} {last},{first},{mobile},{berth},{metered},{metered * KWH:.2f}")
+    return ("\r\n".join(lines) + "\r\n").encode()
+
+
+def lift_out() -> bytes:
+    """The small workbook that is ready to send: 12 boats, one of whose carriers is busy the first time."""
+    rng = random.Random(77)
+    used: set[str] = set()
+    out = io.BytesIO()
+    with xlsxwriter.Workbook(out, {"default_date_format": "yyyy-mm-dd"}) as book:
+        page = book.add_worksheet("Lift-out")
+        for c, name in enumerate(("Holder", "First name", "Mobile", "Boat", "Length", "Lift-out", "Charge")):
+            page.write_string(0, c, name)
+        for i, boat in enumerate(BOATS, 1):
+            area, line = _number(i, used, rng)
+            if i == 5:
+                line = "0192"
+            if i == 9:
+                line = "0190"
+            length = Decimal(rng.randrange(62, 128)) / 10
+            first, last = FIRST[(i * 11) % len(FIRST)], LAST[(i * 5) % len(LAST)]
+            page.write_string(i, 0, f"{first} {last}")
+            page.write_string(i, 1, first)
+            page.write_number(i, 2, int(f"{area}555{line}"))
+            page.write_string(i, 3, boat)
+            page.write_number(i, 4, length)
+            page.write_datetime(i, 5, date(2026, 12, 1 + i // 3))
+            page.write_number(i, 6, (length * 23).quantize(Decimal("0.01")))
+    return out.getvalue()

@@ -1,0 +1,1 @@
+"""The worker that hands texts over at the pace, and the lines it uses."""

@@ -1,0 +1,40 @@
+"""A row's cells as one line of JSON, types kept."""
+
+import json
+from collections.abc import Callable, Sequence
+from datetime import date, datetime
+from decimal import Decimal
+from typing import Any, cast
+
+from gentle_ledger.core.sheets.model import Cell
+
+_READERS: dict[str, Callable[[str], Cell]] = {
+    "n": Decimal,
+    "t": datetime.fromisoformat,
+    "d": date.fromisoformat,
+}
+
+
+def _out(cell: Cell) -> Any:
+    if isinstance(cell, Decimal):
+        return {"n": str(cell)}
+    if isinstance(cell, datetime):
+        return {"t": cell.isoformat()}
+    if isinstance(cell, date):
+        return {"d": cell.isoformat()}
+    return cell
+
+
+def _in(value: Any) -> Cell:
+    if isinstance(value, dict):
+        ((kind, text),) = value.items()
+        return _READERS[kind](text)
+    return cast("Cell", value)
+
+
+def cells_to_json(cells: Sequence[Cell]) -> str:
+    return json.dumps([_out(cell) for cell in cells], ensure_ascii=False, separators=(",", ":"))
+
+
+def cells_from_json(text: str) -> tuple[Cell, ...]:
+    return tuple(_in(value) for value in json.loads(text))

@@ -1,0 +1,151 @@
+"""The texts of started rounds: freezing them, stepping their marks, and the ledger."""
+
+from collections import Counter
+from collections.abc import Iterable
+from datetime import datetime
+from typing import cast
+
+from sqlalchemy import CursorResult, func, insert, select, update
+from sqlalchemy.orm import Session
+
+from gentle_ledger.core.compute import Computed, PlanMark
+from gentle_ledger.core.errors import LedgerError
+from gentle_ledger.core.marks import ALLOWED, STOPPED, Mark, Stage
+from gentle_ledger.store.models import LedgerEntry, Message, Round
+
+_PLANNED = {PlanMark.READY: Mark.TO_GO, PlanMark.HELD: Mark.HELD, PlanMark.LEFT_OUT: Mark.LEFT_OUT}
+
+
+class StepRefused(LedgerError):
+    """A mark was asked to take a step it may not, or another hand was faster."""
+
+    kind = "step refused"
+    status = 409
+
+
+def freeze(session: Session, found: Round, computed: Computed, at: datetime) -> None:
+    """Writes down every row's number, text and mark, and starts the round. Nothing computed changes after this."""
+    session.execute(
+        insert(Message),
+        [
+            {
+                "round_id": found.id,
+                "row": row + 1,
+                "label": computed.composer.label(row),
+                "address": computed.numbers[row].e164,
+                "text": computed.texts[row],
+                "parts": computed.measures[row].parts,
+                "mark": _PLANNED[mark],
+                "reason": computed.reason(row),
+                "may_retry": False,
+                "tries": 0,
+                "marked_at": at,
+            }
+            for row, mark in enumerate(computed.marks)
+        ],
+    )
+    found.stage = Stage.SENDING
+    found.started_at = at
+    found.version += 1
+
+
+def step(
+    session: Session,
+    message: Message,
+    to: Mark,
+    at: datetime,
+    *,
+    reason: str = "",
+    may_retry: bool = False,
+    reference: str | None = None,
+    line: str | None = None,
+) -> None:
+    """The one way a mark changes: guarded by the mark it had, and entered in the ledger in the same transaction.
+
+    Raises StepRefused when there is no such step, or when the mark is no longer what `message` says.
+    """
+    before = Mark(message.mark)
+    if (before, to) not in ALLOWED:
+        raise StepRefused(f"Row {message.row} is {before} and cannot become {to}.", row=message.row)
+    kept = reference or message.reference
+    tries = message.tries + (to is Mark.GOING)
+    changed = session.execute(
+        update(Message)
+        .where(Message.id == message.id, Message.mark == before)
+        .values(mark=to, reason=reason, may_retry=may_retry, reference=kept, tries=tries, marked_at=at)
+        .execution_options(synchronize_session=False)
+    )
+    if cast("CursorResult[object]", changed).rowcount != 1:
+        raise StepRefused(f"Row {message.row} has changed its mark meanwhile.", row=message.row)
+    session.execute(
+        insert(LedgerEntry).values(at=at, message_id=message.id, mark=to, reason=reason, reference=kept, line=line)
+    )
+    session.refresh(message)
+
+
+def next_to_go(session: Session, round_id: int) -> Message | None:
+    wanted = select(Message).where(Message.round_id == round_id, Message.mark == Mark.TO_GO)
+    return session.scalars(wanted.order_by(Message.row).limit(1)).first()
+
+
+def with_mark(session: Session, mark: Mark, round_id: int | None = None) -> list[Message]:
+    wanted = select(Message).where(Message.mark == mark).order_by(Message.round_id, Message.row)
+    if round_id is not None:
+        wanted = wanted.where(Message.round_id == round_id)
+    return list(session.scalars(wanted))
+
+
+def references_of(session: Session, message_id: int) -> list[str]:
+    """Every reference the message was ever handed over under, oldest first."""
+    wanted = select(LedgerEntry.reference).where(LedgerEntry.message_id == message_id, LedgerEntry.mark == Mark.GOING)
+    return [reference for reference in session.scalars(wanted.order_by(LedgerEntry.id)) if reference]
+
+
+def anything_handed_over(session: Session) -> bool:
+    return session.scalars(select(LedgerEntry.id).limit(1)).first() is not None
+
+
+def history_of(session: Session, message_id: int) -> list[LedgerEntry]:
+    return list(
+        session.scalars(select(LedgerEntry).where(LedgerEntry.message_id == message_id).order_by(LedgerEntry.id))
+    )
+
+
+def counts_of(session: Session, round_id: int) -> dict[Mark, int]:
+    grouped = select(Message.mark, func.count()).where(Message.round_id == round_id).group_by(Message.mark)
+    return {Mark(mark): n for mark, n in session.execute(grouped)}
+
+
+def marks_in_order(session: Session, round_id: int) -> list[Mark]:
+    """The marks of the rows that go, went or failed, in the sheet's order: the strokes of the tally."""
+    still = (Mark.HELD, Mark.LEFT_OUT)
+    wanted = select(Message.mark).where(Message.round_id == round_id, Message.mark.not_in(still)).order_by(Message.row)
+    return [Mark(mark) for mark in session.scalars(wanted)]
+
+
+def failures_of(session: Session, round_id: int) -> list[tuple[str, int, bool]]:
+    """The failed rows grouped by reason: reason, how many, whether a second try may succeed."""
+    wanted = select(Message.reason, Message.may_retry).where(Message.round_id == round_id, Message.mark == Mark.FAILED)
+    grouped = Counter((reason, bool(may)) for reason, may in session.execute(wanted))
+    return [(reason, n, may) for (reason, may), n in grouped.most_common()]
+
+
+def again(session: Session, found: Round, at: datetime, messages: Iterable[Message], reason: str) -> int:
+    """Puts messages back to To go, each by its own guarded step, and sets the round sending. Says how many."""
+    n = 0
+    for message in messages:
+        step(session, message, Mark.TO_GO, at, reason=reason)
+        n += 1
+    if n:
+        found.stage = Stage.SENDING
+        found.finished_at = None
+        found.version += 1
+    return n
+
+
+def may_be_tried_again(session: Session, round_id: int) -> list[Message]:
+    return [message for message in with_mark(session, Mark.FAILED, round_id) if message.may_retry]
+
+
+def stopped_before_turn(session: Session, round_id: int) -> list[Message]:
+    return [message for message in with_mark(session, Mark.LEFT_OUT, round_id) if message.reason == STOPPED]

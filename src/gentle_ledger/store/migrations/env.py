@@ -1,0 +1,9 @@
+"""Runs the migrations on the connection that `Database.migrate` hands over."""
+
+from alembic import context
+
+from gentle_ledger.store.models import Base
+
+context.configure(connection=context.config.attributes["connection"], target_metadata=Base.metadata)
+with context.begin_transaction():
+    context.run_migrations()

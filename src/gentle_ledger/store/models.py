@@ -1,0 +1,102 @@
+"""The tables."""
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import ForeignKey, Index, String, Text, UniqueConstraint
+from sqlalchemy.engine import Dialect
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+from sqlalchemy.types import TypeDecorator
+
+from gentle_ledger.core.marks import Mark, Stage
+
+
+class Instant(TypeDecorator[datetime]):
+    """A moment, kept as ISO 8601 text in UTC with microseconds, so that it sorts as text."""
+
+    impl = String
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> Any:
+        return None if value is None else value.astimezone(UTC).isoformat(timespec="microseconds")
+
+    def process_result_value(self, value: Any, dialect: Dialect) -> datetime | None:
+        return None if value is None else datetime.fromisoformat(value)
+
+
+class Base(DeclarativeBase):
+    pass
+
+
+class Round(Base):
+    """One sheet, one recipe, and where it stands.
+
+    `version` grows with every change of sheet, recipe or rows kept out. `note` says why the program paused the round by
+    itself, or is "".
+    """
+
+    __tablename__ = "rounds"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    stage: Mapped[str] = mapped_column(String, default=Stage.PREPARING)
+    recipe: Mapped[str] = mapped_column(Text)
+    columns: Mapped[str] = mapped_column(Text)
+    row_count: Mapped[int]
+    file_name: Mapped[str]
+    worksheet: Mapped[str | None]
+    note: Mapped[str] = mapped_column(Text, default="")
+    version: Mapped[int] = mapped_column(default=1)
+    created_at: Mapped[datetime] = mapped_column(Instant)
+    started_at: Mapped[datetime | None] = mapped_column(Instant)
+    finished_at: Mapped[datetime | None] = mapped_column(Instant)
+
+
+class Row(Base):
+    """One data row as it was brought in; `number` is 1 for the first."""
+
+    __tablename__ = "rows"
+
+    round_id: Mapped[int] = mapped_column(ForeignKey("rounds.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    cells: Mapped[str] = mapped_column(Text)
+    left_out: Mapped[bool] = mapped_column(default=False)
+    released: Mapped[bool] = mapped_column(default=False)
+
+
+class Message(Base):
+    """One row of a started round: number and text frozen, and its mark. A trigger guards both."""
+
+    __tablename__ = "messages"
+    __table_args__ = (
+        UniqueConstraint("round_id", "row"),
+        Index("messages_by_mark", "round_id", "mark", "row"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    round_id: Mapped[int] = mapped_column(ForeignKey("rounds.id"))
+    row: Mapped[int]
+    label: Mapped[str]
+    address: Mapped[str]
+    text: Mapped[str] = mapped_column(Text)
+    parts: Mapped[int]
+    mark: Mapped[str] = mapped_column(String, default=Mark.TO_GO)
+    reason: Mapped[str] = mapped_column(Text, default="")
+    may_retry: Mapped[bool] = mapped_column(default=False)
+    tries: Mapped[int] = mapped_column(default=0)
+    reference: Mapped[str | None]
+    marked_at: Mapped[datetime] = mapped_column(Instant)
+
+
+class LedgerEntry(Base):
+    """One line of the lasting record. It is added to; triggers refuse any change or removal."""
+
+    __tablename__ = "ledger"
+    __table_args__ = (Index("ledger_by_message", "message_id", "id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime] = mapped_column(Instant)
+    message_id: Mapped[int] = mapped_column(ForeignKey("messages.id"))
+    mark: Mapped[str]
+    reason: Mapped[str] = mapped_column(Text, default="")
+    reference: Mapped[str | None]
+    line: Mapped[str | None]

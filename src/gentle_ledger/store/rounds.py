@@ -1,0 +1,130 @@
+"""Rounds and their rows."""
+
+import json
+from dataclasses import dataclass
+from datetime import datetime
+from typing import cast
+
+from sqlalchemy import CursorResult, delete, func, insert, select, update
+from sqlalchemy.orm import Session
+
+from gentle_ledger.core.marks import Mark, Stage
+from gentle_ledger.core.recipe import Recipe
+from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.store.cells import cells_from_json, cells_to_json
+from gentle_ledger.store.errors import NotNow, NotThere
+from gentle_ledger.store.models import Message, Round, Row
+
+_BATCH = 5_000
+
+
+@dataclass(frozen=True, slots=True)
+class KeptRows:
+    """The rows (from 0) that the clerk left out, and those released from what held them."""
+
+    left_out: frozenset[int]
+    released: frozenset[int]
+
+
+def add_round(
+    session: Session, sheet: Sheet, recipe: Recipe, file_name: str, worksheet: str | None, at: datetime
+) -> Round:
+    """Stores a sheet and its recipe as a new round, rows and all, in the caller's transaction."""
+    found = Round(
+        stage=Stage.PREPARING,
+        recipe=recipe.model_dump_json(),
+        columns=json.dumps(sheet.columns, ensure_ascii=False),
+        row_count=len(sheet.rows),
+        file_name=file_name,
+        worksheet=worksheet,
+        version=1,
+        created_at=at,
+    )
+    session.add(found)
+    session.flush()
+    for start in range(0, len(sheet.rows), _BATCH):
+        batch = [
+            {
+                "round_id": found.id,
+                "number": start + i,
+                "cells": cells_to_json(row),
+                "left_out": False,
+                "released": False,
+            }
+            for i, row in enumerate(sheet.rows[start : start + _BATCH], 1)
+        ]
+        session.execute(insert(Row), batch)
+    return found
+
+
+def round_of(session: Session, round_id: int) -> Round:
+    found = session.get(Round, round_id)
+    if found is None:
+        raise NotThere("This round does not exist.", "It may have been removed; go back to the list of rounds.")
+    return found
+
+
+def preparing_round(session: Session, round_id: int) -> Round:
+    """The round if its set-up may still change. Raises NotNow once sending has started."""
+    found = round_of(session, round_id)
+    if found.stage != Stage.PREPARING:
+        raise NotNow(
+            "The wording, the rows and the amounts are locked since sending started.",
+            "What was seen is what is sent; bring the sheet in again to make a new round.",
+        )
+    return found
+
+
+def list_rounds(session: Session) -> list[tuple[Round, dict[Mark, int]]]:
+    """All rounds, newest first, each with its count of texts by mark (empty before sending starts)."""
+    counts: dict[int, dict[Mark, int]] = {}
+    grouped = select(Message.round_id, Message.mark, func.count()).group_by(Message.round_id, Message.mark)
+    for round_id, mark, n in session.execute(grouped):
+        counts.setdefault(round_id, {})[Mark(mark)] = n
+    rounds = session.scalars(select(Round).order_by(Round.created_at.desc(), Round.id.desc()))
+    return [(found, counts.get(found.id, {})) for found in rounds]
+
+
+def remove_round(session: Session, round_id: int) -> None:
+    """Removes a round that was never started; what was started stays on record."""
+    found = preparing_round(session, round_id)
+    session.execute(delete(Row).where(Row.round_id == found.id))
+    session.delete(found)
+
+
+def recipe_of(found: Round) -> Recipe:
+    return Recipe.model_validate_json(found.recipe)
+
+
+def set_recipe(found: Round, recipe: Recipe) -> None:
+    found.recipe = recipe.model_dump_json()
+    found.version += 1
+
+
+def columns_of(found: Round) -> list[str]:
+    return cast("list[str]", json.loads(found.columns))
+
+
+def sheet_of(session: Session, found: Round) -> Sheet:
+    """The whole sheet of a round, in order."""
+    wanted = select(Row.cells).where(Row.round_id == found.id).order_by(Row.number)
+    return Sheet(tuple(columns_of(found)), [cells_from_json(text) for text in session.scalars(wanted)])
+
+
+def kept_rows_of(session: Session, found: Round) -> KeptRows:
+    """Which rows (from 0) the clerk left out or released."""
+    wanted = select(Row.number, Row.left_out, Row.released).where(Row.round_id == found.id, Row.left_out | Row.released)
+    flags = session.execute(wanted).all()
+    return KeptRows(
+        frozenset(number - 1 for number, out, _ in flags if out),
+        frozenset(number - 1 for number, _, free in flags if free),
+    )
+
+
+def keep_row(session: Session, found: Round, number: int, *, left_out: bool | None, released: bool | None) -> None:
+    """Leaves a row out, takes it back, or releases it from what a releasable check holds."""
+    changes = {k: v for k, v in (("left_out", left_out), ("released", released)) if v is not None}
+    statement = update(Row).where(Row.round_id == found.id, Row.number == number).values(**changes)
+    if cast("CursorResult[object]", session.execute(statement)).rowcount != 1:
+        raise NotThere(f"There is no row {number} in this round.", row=number)
+    found.version += 1

@@ -1,0 +1,100 @@
+"""The application: routes, guards, the sender's thread, and the built client."""
+
+import secrets
+import threading
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import HTMLResponse
+from fastapi.routing import APIRoute
+from fastapi.staticfiles import StaticFiles
+from starlette.exceptions import HTTPException
+
+from gentle_ledger import __version__
+from gentle_ledger.sending.bell import Bell
+from gentle_ledger.sending.clock import Clock, SystemClock
+from gentle_ledger.sending.lines import Line
+from gentle_ledger.sending.lines.oma_messaging import OmaMessagingLine
+from gentle_ledger.sending.sender import Sender
+from gentle_ledger.store.database import Database
+from gentle_ledger.web.context import Context
+from gentle_ledger.web.guard import Guard, content_security_policy, own_hosts
+from gentle_ledger.web.problems import add_problem_handlers
+from gentle_ledger.web.routers import files, rounds, rows, sending
+from gentle_ledger.web.schemas import Problem
+from gentle_ledger.web.settings import Settings
+
+CLIENT = Path(__file__).parent / "client"
+_NOT_BUILT = "<!doctype html><title>Gentle Ledger</title><p>The client is not built yet: run <code>make build</code>."
+
+
+def create_app(
+    settings: Settings, line: Line | None = None, clock: Clock | None = None, *, send: bool = True
+) -> FastAPI:
+    """The whole program as one ASGI application.
+
+    Args:
+        settings: where things are kept and who the carrier is.
+        line: the way out; by default the carrier's messaging interface that the settings name.
+        clock: where time comes from.
+        send: whether the sender's thread runs; False is for tests that step it by hand.
+    """
+    clock = clock or SystemClock()
+    database = Database(settings.data)
+    database.migrate()
+    bell = Bell()
+    way_out = line or OmaMessagingLine(settings.carrier_url, settings.sender, settings.carrier_timeout)
+    sender = Sender(database, way_out, clock, bell)
+
+    @asynccontextmanager
+    async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
+        thread = threading.Thread(target=sender.run, name="sender", daemon=True)
+        if send:
+            thread.start()
+        yield
+        sender.stop()
+        if send:
+            thread.join(settings.carrier_timeout + 5)
+        database.close()
+
+    app = FastAPI(
+        title="Gentle Ledger",
+        version=__version__,
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url=None,
+        responses={"4XX": {"model": Problem}},
+        generate_unique_id_function=_operation_name,
+    )
+    app.state.context = Context(settings, database, sender, bell, clock)
+    add_problem_handlers(app)
+    for router in (rounds.router, rows.router, sending.router, files.router):
+        app.include_router(router)
+    app.add_middleware(Guard, hosts=own_hosts(settings.host, settings.port))
+    _serve_client(app)
+    return app
+
+
+def _operation_name(route: APIRoute) -> str:
+    return route.name
+
+
+def _serve_client(app: FastAPI) -> None:
+    if (CLIENT / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=CLIENT / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> HTMLResponse:
+        """The client's one page, for every address it knows; its own inserted styles carry the nonce."""
+        if path.startswith(("api/", "assets/")):
+            raise HTTPException(404, "There is nothing at this address")
+        index = CLIENT / "index.html"
+        if not index.is_file():
+            return HTMLResponse(_NOT_BUILT, status_code=503)
+        nonce = secrets.token_urlsafe(16)
+        text = index.read_text("utf-8").replace("__NONCE__", nonce)
+        headers = {"Content-Security-Policy": content_security_policy(nonce), "Cache-Control": "no-store"}
+        return HTMLResponse(text, headers=headers)

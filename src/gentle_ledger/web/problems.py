@@ -1,0 +1,44 @@
+"""Every error as RFC 9457 problem details, with a sentence for the clerk."""
+
+import logging
+from http import HTTPStatus
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException
+
+from gentle_ledger.core.errors import LedgerError
+
+log = logging.getLogger(__name__)
+
+
+def problem(status: int, title: str, detail: str, **more: Any) -> JSONResponse:
+    """A problem details answer; `detail` is the sentence the clerk reads."""
+    body = {"type": "about:blank", "title": title, "status": status, "detail": detail}
+    body |= {key: value for key, value in more.items() if value is not None}
+    return JSONResponse(body, status_code=status, media_type="application/problem+json")
+
+
+def add_problem_handlers(app: FastAPI) -> None:
+    @app.exception_handler(LedgerError)
+    def ledger_error(_request: Request, fault: LedgerError) -> JSONResponse:
+        return problem(fault.status, fault.kind, fault.sentence, row=fault.row, column=fault.column)
+
+    @app.exception_handler(RequestValidationError)
+    def not_valid(_request: Request, fault: RequestValidationError) -> JSONResponse:
+        first = fault.errors()[0]
+        where = ".".join(str(step) for step in first["loc"][1:])
+        why = str(first["msg"]).removeprefix("Value error, ")
+        return problem(422, "not valid", f"This cannot be used: {where or 'the request'}: {why}.")
+
+    @app.exception_handler(HTTPException)
+    def http(_request: Request, fault: HTTPException) -> JSONResponse:
+        title = HTTPStatus(fault.status_code).phrase
+        return problem(fault.status_code, title, f"{fault.detail or title}.".replace("..", "."))
+
+    @app.exception_handler(Exception)
+    def internal(_request: Request, fault: Exception) -> JSONResponse:
+        log.error("A request failed.", exc_info=fault)
+        return problem(500, "internal error", "Something went wrong inside the program. Nothing was sent; try again.")

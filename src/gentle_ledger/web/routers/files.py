@@ -1,0 +1,90 @@
+"""Files to take away: the marked sheet, and the sample sheets."""
+
+import re
+from collections.abc import Callable, Iterator
+from importlib import resources
+from typing import Literal
+
+from fastapi import APIRouter, Response
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from gentle_ledger.core.compute import Computed
+from gentle_ledger.core.marks import Mark, Stage
+from gentle_ledger.core.sheets.export import MarkedRow, to_csv, to_xlsx
+from gentle_ledger.core.sms.parts import measure
+from gentle_ledger.store.errors import NotThere
+from gentle_ledger.store.models import Message, Round
+from gentle_ledger.store.rounds import recipe_of, round_of
+from gentle_ledger.web import schemas as out
+from gentle_ledger.web.context import Here
+from gentle_ledger.web.desks import DeskState
+
+router = APIRouter(prefix="/api", tags=["files"])
+
+_SAMPLES = (
+    out.Sample(
+        file_name="november-berth-dues.csv",
+        title="November berth dues",
+        about="58 berth holders, with the faults real sheets have",
+    ),
+    out.Sample(
+        file_name="winter-lift-out.xlsx", title="Winter lift-out", about="12 boats, ready to send in half a minute"
+    ),
+)
+_KINDS: dict[str, tuple[str, Callable[..., bytes]]] = {
+    "csv": ("text/csv; charset=utf-8", to_csv),
+    "xlsx": ("application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", to_xlsx),
+}
+
+
+@router.get("/rounds/{round_id}/marked-sheet.{kind}")
+def marked_sheet(here: Here, round_id: int, kind: Literal["csv", "xlsx"]) -> Response:
+    """The original columns as they were, then mark, time, reason, reference, parts and text."""
+    with here.database.reading() as session:
+        found = round_of(session, round_id)
+        state = here.desks.state(session, found)
+        planned = found.stage == Stage.PREPARING
+        rows = _planned(state.computed()) if planned else _marked(session, found, state)
+        media, write = _KINDS[kind]
+        data = write(state.workings.sheet.columns, rows)
+        name = re.sub(r"[^a-z0-9]+", "-", recipe_of(found).title.lower()).strip("-") or "round"
+    headers = {"Content-Disposition": f'attachment; filename="{name}-marked.{kind}"'}
+    return Response(data, media_type=media, headers=headers)
+
+
+def _planned(computed: Computed) -> Iterator[MarkedRow]:
+    for row, cells in enumerate(computed.composer.workings.sheet.rows):
+        text = computed.texts[row]
+        parts = computed.measures[row].parts if text else None
+        yield MarkedRow(cells, computed.marks[row], None, computed.reason(row), "", parts, text)
+
+
+def _marked(session: Session, found: Round, state: DeskState) -> Iterator[MarkedRow]:
+    cells = state.workings.sheet.rows
+    wanted = select(Message).where(Message.round_id == found.id).order_by(Message.row)
+    for message in session.scalars(wanted.execution_options(yield_per=2_000)):
+        reached = message.mark not in {Mark.HELD, Mark.LEFT_OUT, Mark.TO_GO}
+        yield MarkedRow(
+            cells[message.row - 1],
+            message.mark,
+            message.marked_at if reached else None,
+            message.reason,
+            message.reference or "",
+            measure(message.text).parts if message.text else None,
+            message.text,
+        )
+
+
+@router.get("/samples")
+def samples() -> list[out.Sample]:
+    return list(_SAMPLES)
+
+
+@router.get("/samples/{file_name}")
+def sample(file_name: str) -> Response:
+    if file_name not in {known.file_name for known in _SAMPLES}:
+        raise NotThere("There is no such sample sheet.")
+    data = (resources.files("gentle_ledger.demo") / "sheets" / file_name).read_bytes()
+    media = _KINDS[file_name.rsplit(".", 1)[-1]][0]
+    return Response(data, media_type=media, headers={"Content-Disposition": f'attachment; filename="{file_name}"'})

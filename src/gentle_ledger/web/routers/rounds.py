@@ -1,0 +1,189 @@
+"""Rounds: bringing a sheet in, the desk, and its set-up."""
+
+from pathlib import PurePath
+from typing import Annotated
+
+from fastapi import APIRouter, File, Form, Response, UploadFile
+from pydantic import ValidationError
+from sqlalchemy.orm import Session
+
+from gentle_ledger.core.errors import LedgerError, SheetError
+from gentle_ledger.core.marks import Mark, Stage
+from gentle_ledger.core.recipe import ColumnSettings, Recipe, recipe_to_toml
+from gentle_ledger.core.sheets.bring_in import bring_in
+from gentle_ledger.core.sheets.model import MAX_BYTES, column_key
+from gentle_ledger.core.values import Role
+from gentle_ledger.store.messages import counts_of
+from gentle_ledger.store.models import Round
+from gentle_ledger.store.rounds import (
+    add_round,
+    list_rounds,
+    preparing_round,
+    recipe_of,
+    remove_round,
+    round_of,
+    set_recipe,
+)
+from gentle_ledger.web import schemas as out
+from gentle_ledger.web.context import Context, Here
+from gentle_ledger.web.views import counts_out, desk, planned_slip, wording_problems
+
+router = APIRouter(prefix="/api/rounds", tags=["rounds"])
+
+
+@router.get("")
+def rounds(here: Here) -> list[out.RoundInList]:
+    with here.database.reading() as session:
+        return [_in_list(found, counts) for found, counts in list_rounds(session)]
+
+
+def _in_list(found: Round, counts: dict[Mark, int]) -> out.RoundInList:
+    return out.RoundInList(
+        id=found.id,
+        title=recipe_of(found).title,
+        stage=Stage(found.stage),
+        file_name=found.file_name,
+        rows=found.row_count,
+        counts=counts_out(counts),
+        created_at=found.created_at,
+        started_at=found.started_at,
+        finished_at=found.finished_at,
+    )
+
+
+@router.post("", status_code=201)
+def bring_in_sheet(
+    here: Here,
+    file: Annotated[UploadFile | None, File()] = None,
+    pasted: Annotated[str | None, Form(max_length=MAX_BYTES)] = None,
+    worksheet: Annotated[str | None, Form()] = None,
+) -> out.RoundInList:
+    """A new round from a file, or from cells that were pasted; nothing is stored unless all of it can be read."""
+    if file is not None:
+        # One byte past the bound is enough to know.
+        data, name = file.file.read(MAX_BYTES + 1), file.filename or "sheet.csv"
+    elif pasted is not None:
+        data, name = pasted.encode(), "pasted cells.tsv"
+    else:
+        raise SheetError("Nothing was brought in.", "Choose a file or paste cells.")
+    brought = bring_in(data, name, worksheet or None)
+    settings = here.settings
+    title = PurePath(name).stem.replace("-", " ").replace("_", " ").strip() or "Untitled round"
+    now = here.now()
+    recipe = Recipe(
+        title=(title[0].upper() + title[1:])[:200],
+        as_of=now.date(),
+        region=settings.region,
+        currency=settings.currency,
+        locale=settings.locale,
+    )
+    with here.database.writing() as session:
+        found = add_round(session, brought.sheet, recipe, PurePath(name).name[:200], brought.worksheet, now)
+    return _in_list(found, {})
+
+
+@router.get("/{round_id}")
+def get_desk(here: Here, round_id: int) -> out.Desk:
+    with here.database.reading() as session:
+        return _desk(here, session, round_of(session, round_id))
+
+
+def _desk(here: Context, session: Session, found: Round) -> out.Desk:
+    counts = {} if found.stage == Stage.PREPARING else counts_of(session, found.id)
+    return desk(here, found, here.desks.state(session, found), counts)
+
+
+@router.delete("/{round_id}", status_code=204)
+def remove(here: Here, round_id: int) -> Response:
+    """Removes a round that was never started."""
+    with here.database.writing() as session:
+        remove_round(session, round_id)
+    here.desks.forget(round_id)
+    return Response(status_code=204)
+
+
+@router.put("/{round_id}/wording")
+def put_wording(here: Here, round_id: int, body: out.WordingIn) -> out.WordingOut:
+    """Keeps the wording and answers with the slip of the selected row; the other rows are computed when asked for."""
+    with here.database.writing() as session:
+        found = preparing_round(session, round_id)
+        state = here.desks.state(session, found)
+        recipe = Recipe.model_validate(state.recipe.model_copy(update={"wording": body.wording}).model_dump())
+        if recipe != state.recipe:
+            set_recipe(found, recipe)
+        row = min(body.row, found.row_count) - 1
+    if state.version != found.version:
+        state = here.desks.with_recipe(state, found.version, recipe)
+    return out.WordingOut(
+        version=state.version,
+        wording_problems=wording_problems(recipe.wording, state.composer.problems),
+        slip=planned_slip(here, state, row, None),
+    )
+
+
+@router.patch("/{round_id}")
+def set_up(here: Here, round_id: int, body: out.SetupIn) -> out.Desk:
+    """Title and pace at any time; region, currency, locale and date only before sending starts."""
+    changes = {name: getattr(body, name) for name in body.model_fields_set}
+    with here.database.writing() as session:
+        found = round_of(session, round_id)
+        if set(changes) - {"title", "pace"}:
+            preparing_round(session, round_id)
+        _change(here, session, found, changes)
+        answer = _desk(here, session, found)
+    here.changed()
+    return answer
+
+
+def _change(here: Context, session: Session, found: Round, changes: dict[str, object]) -> None:
+    state = here.desks.state(session, found)
+    try:
+        recipe = Recipe.model_validate({**state.recipe.model_dump(), **{k: _plain(v) for k, v in changes.items()}})
+    except ValidationError as fault:
+        why = str(fault.errors()[0]["msg"]).removeprefix("Value error, ")
+        raise NotUsable(f"This cannot be used: {why}.") from fault
+    set_recipe(found, recipe)
+
+
+def _plain(value: object) -> object:
+    dump = getattr(value, "model_dump", None)
+    return dump() if dump else value
+
+
+class NotUsable(LedgerError):
+    """A setting that was entered does not fit."""
+
+    kind = "not usable"
+
+
+@router.patch("/{round_id}/columns")
+def set_column(here: Here, round_id: int, body: out.ColumnIn) -> out.Desk:
+    """Sets a column's role or its fallback; what is not named stays."""
+    with here.database.writing() as session:
+        found = preparing_round(session, round_id)
+        state = here.desks.state(session, found)
+        position = state.workings.sheet.position(body.name)
+        if position is None:
+            raise NotUsable(f'The sheet has no column "{body.name}".', column=body.name)
+        name = state.workings.sheet.columns[position]
+        changes = {key: getattr(body, key) for key in body.model_fields_set - {"name"}}
+        if not changes.get("fallback", "x"):
+            changes["fallback"] = None
+        recipe = state.recipe.with_column(name, state.recipe.setting(name).model_copy(update=changes))
+        if changes.get("role") is Role.MOBILE:
+            # The texts of a round go to one column's numbers: the role moves.
+            for other, settings in list(recipe.columns.items()):
+                if settings.role is Role.MOBILE and column_key(other) != column_key(name):
+                    recipe = recipe.with_column(other, ColumnSettings(fallback=settings.fallback))
+        set_recipe(found, recipe)
+        return _desk(here, session, found)
+
+
+@router.get("/{round_id}/recipe.toml")
+def recipe_file(here: Here, round_id: int) -> Response:
+    """The round's set-up as a file, the same that `gentle-ledger compute` reads."""
+    with here.database.reading() as session:
+        text = recipe_to_toml(recipe_of(round_of(session, round_id)))
+    return Response(
+        text, media_type="application/toml", headers={"Content-Disposition": 'attachment; filename="recipe.toml"'}
+    )

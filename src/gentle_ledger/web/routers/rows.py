@@ -1,0 +1,94 @@
+"""The rows of a round: windows of the grid, slips, and rows left out."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from gentle_ledger.core.compute import PlanMark
+from gentle_ledger.core.marks import Stage
+from gentle_ledger.store.errors import NotThere
+from gentle_ledger.store.messages import history_of
+from gentle_ledger.store.models import Message, Round
+from gentle_ledger.store.rounds import keep_row, preparing_round, round_of
+from gentle_ledger.web import schemas as out
+from gentle_ledger.web.context import Context, Here
+from gentle_ledger.web.desks import DeskState
+from gentle_ledger.web.views import planned_row, planned_slip, sent_row, sent_slip
+
+router = APIRouter(prefix="/api/rounds/{round_id}/rows", tags=["rows"])
+
+
+@router.get("")
+def rows(
+    here: Here,
+    round_id: int,
+    offset: Annotated[int, Query(ge=0)] = 0,
+    limit: Annotated[int, Query(ge=0, le=500)] = 100,
+    mark: str | None = None,
+    finding: str | None = None,
+    words: Annotated[str, Query(max_length=200)] = "",
+) -> out.Rows:
+    """A window of the rows that have this mark, this finding and these words in their cells."""
+    with here.database.reading() as session:
+        found = round_of(session, round_id)
+        state = here.desks.state(session, found)
+        numbers = _fitting(here, session, found, state, mark, finding, words)
+        window = numbers[offset : offset + limit]
+        if found.stage == Stage.PREPARING:
+            computed = state.computed()
+            shown = [planned_row(computed, row) for row in window]
+        else:
+            wanted = select(Message).where(Message.round_id == round_id, Message.row.in_([row + 1 for row in window]))
+            shown = [sent_row(state.composer, m) for m in session.scalars(wanted.order_by(Message.row))]
+    return out.Rows(version=state.version, total=len(numbers), offset=offset, rows=shown)
+
+
+def _fitting(
+    here: Context, session: Session, found: Round, state: DeskState, mark: str | None, finding: str | None, words: str
+) -> list[int]:
+    """The rows (from 0) that pass every filter, in order."""
+    passing: set[int] | None = None
+    if finding is not None and found.stage == Stage.PREPARING:
+        passing = {f.row for f in state.computed().findings if f.check == finding}
+    if mark is not None and found.stage == Stage.PREPARING:
+        marked = {row for row, m in enumerate(state.computed().marks) if m == mark}
+        passing = marked if passing is None else passing & marked
+    elif mark is not None:
+        wanted = select(Message.row).where(Message.round_id == found.id, Message.mark == mark)
+        passing = {row - 1 for row in session.scalars(wanted)}
+    if words.strip():
+        holding = here.desks.search(state, words)
+        return [row for row in holding if passing is None or row in passing]
+    return list(range(found.row_count)) if passing is None else sorted(passing)
+
+
+@router.get("/{number}/slip")
+def slip(here: Here, round_id: int, number: int) -> out.SlipOut:
+    """The text of one row as it will arrive, or as it was sent, with what happened to it."""
+    with here.database.reading() as session:
+        found = round_of(session, round_id)
+        state = here.desks.state(session, found)
+        if not 1 <= number <= found.row_count:
+            raise NotThere(f"There is no row {number} in this round.", row=number)
+        if found.stage == Stage.PREPARING:
+            return planned_slip(here, state, number - 1, state.computed())
+        wanted = select(Message).where(Message.round_id == round_id, Message.row == number)
+        message = session.scalars(wanted).one()
+        return sent_slip(here, state, message, history_of(session, message.id))
+
+
+@router.patch("/{number}")
+def keep(here: Here, round_id: int, number: int, body: out.KeepIn) -> out.RowOut:
+    """Leaves a row out, takes it back, or releases it from a check that may be released."""
+    with here.database.writing() as session:
+        found = preparing_round(session, round_id)
+        if body.released:
+            row = planned_row(here.desks.state(session, found).computed(), number - 1)
+            if row.mark == PlanMark.HELD and not row.held_by_release:
+                raise NotThere(f"Row {number} cannot be released: {row.reason}.", row=number)
+        keep_row(session, found, number, left_out=body.left_out, released=body.released)
+    with here.database.reading() as session:
+        state = here.desks.state(session, round_of(session, round_id))
+        return planned_row(state.computed(), number - 1)

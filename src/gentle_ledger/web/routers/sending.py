@@ -1,0 +1,160 @@
+"""Sending: the confirmation, start, pause, go on, stop, try again, and the stream of what happens."""
+
+import asyncio
+import contextlib
+from collections.abc import AsyncIterator
+
+from fastapi import APIRouter, Request
+from fastapi.sse import EventSourceResponse, ServerSentEvent
+from sqlalchemy.orm import Session
+
+from gentle_ledger.core.marks import STOPPED, Mark, Stage
+from gentle_ledger.core.words import count
+from gentle_ledger.store.errors import NotNow
+from gentle_ledger.store.messages import (
+    again,
+    freeze,
+    may_be_tried_again,
+    step,
+    stopped_before_turn,
+    with_mark,
+)
+from gentle_ledger.store.models import Round
+from gentle_ledger.store.rounds import preparing_round, round_of
+from gentle_ledger.web import schemas as out
+from gentle_ledger.web.context import Context, Here
+from gentle_ledger.web.tally import tally
+from gentle_ledger.web.views import confirmation, seal_of
+
+router = APIRouter(prefix="/api/rounds/{round_id}", tags=["sending"])
+
+_LEAST_BETWEEN = 0.2
+"""Seconds between two pictures of the same tally: a person sees no more."""
+_LOOK_ANYWAY = 1.0
+"""Seconds after which the tally is looked at even if nobody rang, so that another process's sending shows too."""
+
+
+@router.get("/confirmation")
+def confirm(here: Here, round_id: int) -> out.Confirmation:
+    """What there is to read before sending."""
+    with here.database.reading() as session:
+        found = preparing_round(session, round_id)
+        return confirmation(here, here.desks.state(session, found))
+
+
+@router.post("/start")
+def start(here: Here, round_id: int, body: out.StartIn) -> out.TallyOut:
+    """Freezes exactly what the seal stands for and starts sending; anything else is refused."""
+    with here.database.writing() as session:
+        found = preparing_round(session, round_id)
+        computed = here.desks.state(session, found).computed()
+        if not computed.ready:
+            raise NotNow("No row is ready to be sent.", "See what holds them under Worth a look.")
+        if seal_of(computed) != body.seal:
+            raise NotNow(
+                "Something changed since the slips were shown, so nothing was sent.", "Look at them once more and send."
+            )
+        freeze(session, found, computed, here.clock.now())
+    return _after(here, round_id)
+
+
+def _after(here: Context, round_id: int) -> out.TallyOut:
+    here.changed()
+    return now(here, round_id)
+
+
+def _stage(session: Session, round_id: int, before: set[Stage], to: Stage, refusal: str) -> Round:
+    found = round_of(session, round_id)
+    if found.stage not in before:
+        raise NotNow(refusal)
+    found.stage = to
+    found.note = ""
+    found.version += 1
+    return found
+
+
+@router.post("/pause")
+def pause(here: Here, round_id: int) -> out.TallyOut:
+    """No further text leaves; one that is just being handed over still gets its mark."""
+    with here.database.writing() as session:
+        _stage(session, round_id, {Stage.SENDING}, Stage.PAUSED, "The round is not sending, so it cannot be paused.")
+    return _after(here, round_id)
+
+
+@router.post("/go-on")
+def go_on(here: Here, round_id: int) -> out.TallyOut:
+    with here.database.writing() as session:
+        _stage(session, round_id, {Stage.PAUSED}, Stage.SENDING, "The round is not paused.")
+    return _after(here, round_id)
+
+
+@router.post("/stop")
+def stop(here: Here, round_id: int) -> out.TallyOut:
+    """Ends the round: what has not gone is left out, and can be taken up again."""
+    with here.database.writing() as session:
+        refusal = "The round is not sending, so it cannot be stopped."
+        found = _stage(session, round_id, {Stage.SENDING, Stage.PAUSED}, Stage.STOPPED, refusal)
+        at = here.clock.now()
+        found.finished_at = at
+        for message in with_mark(session, Mark.TO_GO, round_id):
+            step(session, message, Mark.LEFT_OUT, at, reason=STOPPED)
+    return _after(here, round_id)
+
+
+@router.post("/again")
+def try_again(here: Here, round_id: int, body: out.AgainIn) -> out.TallyOut:
+    """Puts the failed rows that may succeed, or the stopped ones, back to To go, and sends them at the pace."""
+    with here.database.writing() as session:
+        found = round_of(session, round_id)
+        failed = body.which == "failed"
+        rows = may_be_tried_again(session, round_id) if failed else stopped_before_turn(session, round_id)
+        if len(rows) != body.texts:
+            raise NotNow(
+                f"Something changed meanwhile: there are {count(len(rows), 'text')} now, not {body.texts:,}.",
+                "Look once more and send.",
+            )
+        reason = "to be tried again" if failed else "taken up again"
+        again(session, found, here.clock.now(), rows, reason)
+        found.note = ""
+    return _after(here, round_id)
+
+
+@router.post("/ask")
+def ask_carrier(here: Here, round_id: int) -> out.Told:
+    """Asks the carrier once more what became of the Unsure rows; hands nothing over."""
+    with here.database.reading() as session:
+        round_of(session, round_id)
+    told = here.sender.ask_again(round_id)
+    here.changed()
+    return out.Told(rows=told)
+
+
+@router.get("/tally")
+def now(here: Here, round_id: int) -> out.TallyOut:
+    with here.database.reading() as session:
+        return tally(here, session, round_of(session, round_id))
+
+
+@router.get("/events", response_class=EventSourceResponse, responses={200: {"model": None}})
+async def events(here: Here, round_id: int, request: Request) -> AsyncIterator[ServerSentEvent]:
+    """A whole tally whenever something changed: any one of them is right by itself, after a lost connection too."""
+    loop = asyncio.get_running_loop()
+    rung = asyncio.Event()
+
+    def listener() -> None:
+        # The loop may be closing while the sender still rings.
+        with contextlib.suppress(RuntimeError):
+            loop.call_soon_threadsafe(rung.set)
+
+    shown: dict[str, object] | None = None
+    with here.bell.listening(listener):
+        while not await request.is_disconnected():
+            rung.clear()
+            picture = await asyncio.to_thread(now, here, round_id)
+            settled = picture.model_dump(mode="json", exclude={"next_in_ms", "last_leaves_at"})
+            if settled != shown:
+                shown = settled
+                yield ServerSentEvent(data=picture, event="tally")
+                await asyncio.sleep(_LEAST_BETWEEN)
+            with contextlib.suppress(TimeoutError):
+                await asyncio.wait_for(rung.wait(), _LOOK_ANYWAY)

@@ -1,0 +1,300 @@
+"""What the browser gets and sends. Everything a person reads as a figure is worked out before it gets here."""
+
+from datetime import date, datetime
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from gentle_ledger.core.marks import Stage
+from gentle_ledger.core.recipe import PaceSettings
+from gentle_ledger.core.values import Role
+
+
+class Problem(BaseModel):
+    """RFC 9457 problem details; `detail` is the sentence for the clerk."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    row: int | None = None
+    column: str | None = None
+
+
+class Counts(BaseModel):
+    """How many rows have each mark, in the order they are shown."""
+
+    mark: str
+    rows: int
+
+
+class RoundInList(BaseModel):
+    id: int
+    title: str
+    stage: Stage
+    file_name: str
+    rows: int
+    counts: list[Counts]
+    created_at: datetime
+    started_at: datetime | None
+    finished_at: datetime | None
+
+
+class ColumnOut(BaseModel):
+    name: str
+    role: Role
+    recognised: Role
+    fallback: str | None
+    to_the_right: bool
+    blanks: int
+
+
+class WordingProblemOut(BaseModel):
+    """`start` and `end` count UTF-16 units, as the browser does."""
+
+    start: int
+    end: int
+    message: str
+    remedy: str
+
+
+class FindingOut(BaseModel):
+    """All findings of one check together."""
+
+    check: str
+    label: str
+    holds: bool
+    rows: int
+    sentence: str
+    doc: str
+
+
+class RoleOut(BaseModel):
+    role: Role
+    doc: str
+
+
+class Estimate(BaseModel):
+    """What the ready texts add up to; `lasting` and `cost` are ready to read."""
+
+    texts: int
+    parts: int
+    lasting: str
+    last_leaves_at: datetime
+    cost: str | None
+
+
+class Desk(BaseModel):
+    """A round as its desk shows it."""
+
+    id: int
+    version: int
+    title: str
+    stage: Stage
+    file_name: str
+    worksheet: str | None
+    rows: int
+    as_of: date | None
+    region: str
+    region_name: str
+    currency: str
+    locale: str
+    wording: str
+    wording_problems: list[WordingProblemOut]
+    pace: PaceSettings
+    line: str
+    columns: list[ColumnOut]
+    roles: list[RoleOut]
+    counts: list[Counts]
+    findings: list[FindingOut]
+    estimate: Estimate
+    started_at: datetime | None
+    finished_at: datetime | None
+
+
+class CellOut(BaseModel):
+    """A cell as it stands in a text; `typed` is what stood in the file where that differs."""
+
+    shown: str
+    typed: str | None = None
+    trouble: str | None = None
+
+
+class RowOut(BaseModel):
+    number: int
+    mark: str
+    reason: str
+    at: datetime | None
+    held_by_release: bool = Field(description="Whether the clerk may release the row from what holds it.")
+    cells: list[CellOut]
+
+
+class Rows(BaseModel):
+    """A window of the rows that fit the filter."""
+
+    version: int
+    total: int
+    offset: int
+    rows: list[RowOut]
+
+
+class RunOut(BaseModel):
+    text: str
+    column: str | None
+    gap: bool
+
+
+class BeyondOut(BaseModel):
+    name: str
+    position: int
+    column: str | None
+
+
+class HistoryOut(BaseModel):
+    at: datetime
+    mark: str
+    reason: str
+    reference: str | None
+
+
+class RowFinding(BaseModel):
+    reason: str
+    holds: bool
+
+
+class SlipOut(BaseModel):
+    """A row's text as it will arrive, or as it was sent, part by part."""
+
+    row: int
+    label: str
+    number: str
+    number_problem: str
+    parts: list[list[RunOut]]
+    whole: bool
+    alphabet: str
+    characters: int
+    room: int
+    cost: str | None
+    beyond: BeyondOut | None
+    mark: str | None
+    findings: list[RowFinding]
+    history: list[HistoryOut]
+
+
+class WordingIn(BaseModel):
+    wording: str = Field(max_length=20_000)
+    row: int = Field(ge=1)
+
+
+class WordingOut(BaseModel):
+    """The answer to a keystroke: what is wrong with the wording, and the slip of the selected row."""
+
+    version: int
+    wording_problems: list[WordingProblemOut]
+    slip: SlipOut
+
+
+class SetupIn(BaseModel):
+    """What of a round's set-up changes; what is not named stays."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    title: str | None = Field(default=None, min_length=1, max_length=200)
+    as_of: date | None = None
+    region: str | None = None
+    currency: str | None = None
+    locale: str | None = None
+    pace: PaceSettings | None = None
+
+
+class ColumnIn(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+    name: str
+    role: Role | None = None
+    fallback: str | None = Field(default=None, max_length=1_000)
+
+
+class KeepIn(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+    left_out: bool | None = None
+    released: bool | None = None
+
+
+class ShownSlip(BaseModel):
+    why: str
+    slip: SlipOut
+
+
+class Confirmation(BaseModel):
+    """What the clerk reads before sending; `seal` stands for exactly these numbers and texts."""
+
+    seal: str
+    line: str
+    texts: int
+    parts: int
+    numbers: int
+    held: int
+    left_out: int
+    lasting: str
+    last_leaves_at: datetime
+    cost: str | None
+    slips: list[ShownSlip]
+
+
+class StartIn(BaseModel):
+    seal: str
+
+
+class AgainIn(BaseModel):
+    """`failed`: the failed rows that may succeed a second time; `stopped`: those that Stop left out."""
+
+    which: str = Field(pattern="^(failed|stopped)$")
+    texts: int = Field(ge=1, description="How many the clerk was told; another number is refused.")
+
+
+class Told(BaseModel):
+    """How many rows something was done to."""
+
+    rows: int
+
+
+class NextOut(BaseModel):
+    row: int
+    label: str
+
+
+class FailureOut(BaseModel):
+    reason: str
+    rows: int
+    may_retry: bool
+
+
+class TallyOut(BaseModel):
+    """A whole picture of a started round, so that any single one of them is enough.
+
+    `strokes` has one letter a stroke: t to go, g going, s sent, f failed, u unsure; `rows_a_stroke` rows each.
+    """
+
+    stage: Stage
+    version: int
+    note: str
+    sentence: str
+    counts: list[Counts]
+    strokes: str
+    rows_a_stroke: int
+    next: NextOut | None
+    next_in_ms: int | None
+    waits_for: str | None
+    sender_elsewhere: bool
+    last_leaves_at: datetime | None
+    failures: list[FailureOut]
+    may_try_again: int
+    may_take_up: int
+    unsure: int
+
+
+class Sample(BaseModel):
+    file_name: str
+    title: str
+    about: str

@@ -1,0 +1,28 @@
+"""Settings, each with its words; read from the environment, `GENTLE_LEDGER_` in front."""
+
+from decimal import Decimal
+from pathlib import Path
+
+from pydantic import Field
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+class Settings(BaseSettings):
+    model_config = SettingsConfigDict(env_prefix="GENTLE_LEDGER_", frozen=True)
+
+    data: Path = Field(default=Path("data/ledger.sqlite3"), description="The file everything is kept in.")
+    host: str = Field(default="127.0.0.1", description="The address to listen on; only this machine by default.")
+    port: int = Field(default=8090, ge=0, le=65535, description="The port to listen on.")
+    carrier_url: str = Field(
+        default="http://127.0.0.1:8091/messaging/v1", description="Where the carrier's messaging interface is."
+    )
+    carrier_timeout: float = Field(default=10.0, gt=0, le=120, description="Seconds to wait for the carrier's answer.")
+    sender: str = Field(
+        default="Quay Office", min_length=1, max_length=15, description="The sender name or number of the line."
+    )
+    price_per_part: Decimal | None = Field(
+        default=None, ge=0, description="What one part costs in the round's currency; unset, no cost is shown."
+    )
+    region: str = Field(default="CA", description="The country (ISO 3166-1) of new rounds.")
+    currency: str = Field(default="CAD", description="The currency (ISO 4217) of new rounds.")
+    locale: str = Field(default="en-CA", description="The locale (BCP 47) of new rounds.")

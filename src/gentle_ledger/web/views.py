@@ -1,0 +1,274 @@
+"""From rounds, computed rows and messages to what the browser shows."""
+
+import hashlib
+from collections.abc import Sequence
+from decimal import Decimal
+
+from gentle_ledger.core.checks import CHECKS, check_of
+from gentle_ledger.core.compute import Composer, Computed, PlanMark, Run
+from gentle_ledger.core.marks import Mark, Stage
+from gentle_ledger.core.numbers import country_name
+from gentle_ledger.core.pace import last_leaves, lasting
+from gentle_ledger.core.sheets.model import as_written, is_blank
+from gentle_ledger.core.slip import Slip, runs_by_part, slip_of
+from gentle_ledger.core.sms.alphabet import utf16_units
+from gentle_ledger.core.sms.parts import measure, tear
+from gentle_ledger.core.values import Role, Unreadable
+from gentle_ledger.core.wording.parse import WordingProblem
+from gentle_ledger.store.models import LedgerEntry, Message, Round
+from gentle_ledger.web import schemas as out
+from gentle_ledger.web.context import Context
+from gentle_ledger.web.desks import DeskState
+
+
+def counts_out(counts: dict[Mark, int]) -> list[out.Counts]:
+    return [out.Counts(mark=mark, rows=counts[mark]) for mark in _ORDER if counts.get(mark)]
+
+
+_ORDER = (Mark.SENT, Mark.FAILED, Mark.UNSURE, Mark.GOING, Mark.TO_GO, Mark.HELD, Mark.LEFT_OUT)
+
+
+def _plan_counts(computed: Computed) -> list[out.Counts]:
+    return [out.Counts(mark=mark, rows=computed.marks.count(mark)) for mark in PlanMark]
+
+
+def wording_problems(recipe_wording: str, problems: Sequence[WordingProblem]) -> list[out.WordingProblemOut]:
+    """Places turned from code points into the UTF-16 units that the browser counts in."""
+    return [
+        out.WordingProblemOut(
+            start=utf16_units(recipe_wording[: p.start]),
+            end=utf16_units(recipe_wording[: p.end]),
+            message=p.message,
+            remedy=p.remedy,
+        )
+        for p in problems
+    ]
+
+
+def _columns(state: DeskState) -> list[out.ColumnOut]:
+    composer = state.composer
+    sheet = state.workings.sheet
+    recognised = state.workings.recognised(state.recipe)
+    return [
+        out.ColumnOut(
+            name=name,
+            role=composer.roles[i],
+            recognised=recognised[i],
+            fallback=state.recipe.setting(name).fallback,
+            to_the_right=composer.roles[i].counts,
+            blanks=sum(value is None for value in composer.column(i).values),
+        )
+        for i, name in enumerate(sheet.columns)
+    ]
+
+
+def _findings(computed: Computed) -> list[out.FindingOut]:
+    found = []
+    for check in CHECKS:
+        mine = [finding for finding in computed.findings if finding.check == check.key]
+        if mine:
+            found.append(
+                out.FindingOut(
+                    check=check.key,
+                    label=check.label,
+                    holds=check.holds,
+                    rows=len({finding.row for finding in mine}),
+                    sentence=check.sentence(mine),
+                    doc=check.doc,
+                )
+            )
+    return found
+
+
+def estimate(context: Context, state: DeskState, computed: Computed) -> out.Estimate:
+    pace = state.recipe.pace.as_pace()
+    texts = len(computed.ready)
+    now = context.now()
+    last = last_leaves(pace, texts, now)
+    return out.Estimate(
+        texts=texts,
+        parts=computed.ready_parts,
+        lasting=lasting((last - now).total_seconds()),
+        last_leaves_at=last,
+        cost=context.cost(computed.ready_parts, state.recipe),
+    )
+
+
+def desk(context: Context, found: Round, state: DeskState, counts: dict[Mark, int]) -> out.Desk:
+    """The desk of a round; `counts` are those of its messages, and empty before sending starts."""
+    computed = state.computed()
+    recipe = state.recipe
+    started = found.stage != Stage.PREPARING
+    return out.Desk(
+        id=found.id,
+        version=state.version,
+        title=recipe.title,
+        stage=Stage(found.stage),
+        file_name=found.file_name,
+        worksheet=found.worksheet,
+        rows=found.row_count,
+        as_of=recipe.as_of,
+        region=recipe.region,
+        region_name=country_name(recipe.region),
+        currency=recipe.currency,
+        locale=recipe.locale,
+        wording=recipe.wording,
+        wording_problems=wording_problems(recipe.wording, state.composer.problems),
+        pace=recipe.pace,
+        line=context.sender.line.name,
+        columns=_columns(state),
+        roles=[out.RoleOut(role=role, doc=role.doc) for role in Role],
+        counts=counts_out(counts) if started else _plan_counts(computed),
+        findings=[] if started else _findings(computed),
+        estimate=estimate(context, state, computed),
+        started_at=found.started_at,
+        finished_at=found.finished_at,
+    )
+
+
+def cells_out(composer: Composer, row: int) -> list[out.CellOut]:
+    cells = composer.workings.sheet.rows[row]
+    found = []
+    for i, cell in enumerate(cells):
+        typed = as_written(cell).strip()
+        shown = composer.column(i).shown(row)
+        if i == composer.mobile:
+            found.append(out.CellOut(shown=typed, trouble=composer.number(row).problem or None))
+        elif isinstance(shown, Unreadable):
+            found.append(out.CellOut(shown=typed, trouble=shown.why))
+        else:
+            text = "" if is_blank(cell) else str(shown)
+            found.append(out.CellOut(shown=text, typed=typed if typed != text else None))
+    return found
+
+
+def planned_row(computed: Computed, row: int) -> out.RowOut:
+    findings = computed.by_row.get(row, [])
+    mark = computed.marks[row]
+    holding = [finding for finding in findings if check_of(finding.check).holds]
+    return out.RowOut(
+        number=row + 1,
+        mark=mark,
+        reason=computed.reason(row) or "; ".join(finding.reason for finding in findings),
+        at=None,
+        held_by_release=mark is PlanMark.HELD and all(check_of(f.check).releasable for f in holding),
+        cells=cells_out(computed.composer, row),
+    )
+
+
+def sent_row(composer: Composer, message: Message) -> out.RowOut:
+    reached = message.mark in {Mark.SENT, Mark.FAILED, Mark.UNSURE, Mark.GOING}
+    return out.RowOut(
+        number=message.row,
+        mark=message.mark,
+        reason=message.reason,
+        at=message.marked_at if reached else None,
+        held_by_release=False,
+        cells=cells_out(composer, message.row - 1),
+    )
+
+
+def _runs(parts: Sequence[Sequence[Run]]) -> list[list[out.RunOut]]:
+    return [[out.RunOut(text=run.text, column=run.column, gap=run.gap) for run in part] for part in parts]
+
+
+def _slip(context: Context, state: DeskState, row: int, slip: Slip) -> out.SlipOut:
+    beyond = slip.beyond
+    return out.SlipOut(
+        row=row + 1,
+        label=state.composer.label(row),
+        number=slip.number,
+        number_problem=slip.number_problem,
+        parts=_runs(slip.parts),
+        whole=slip.whole,
+        alphabet=slip.size.alphabet,
+        characters=slip.size.characters,
+        room=slip.size.room,
+        cost=context.cost(len(slip.parts), state.recipe),
+        beyond=out.BeyondOut(name=beyond.name, position=beyond.position, column=beyond.column) if beyond else None,
+        mark=None,
+        findings=[],
+        history=[],
+    )
+
+
+def planned_slip(context: Context, state: DeskState, row: int, computed: Computed | None) -> out.SlipOut:
+    """The slip of a row (from 0). Without the whole round computed it says nothing of the row's findings."""
+    found = _slip(context, state, row, slip_of(state.composer, row))
+    if computed is not None:
+        found.mark = computed.marks[row]
+        found.findings = [
+            out.RowFinding(reason=f.reason, holds=check_of(f.check).holds) for f in computed.by_row.get(row, [])
+        ]
+    return found
+
+
+def sent_slip(context: Context, state: DeskState, message: Message, history: Sequence[LedgerEntry]) -> out.SlipOut:
+    """The slip of a frozen text. Its words are the frozen ones; the columns behind them only where they still agree."""
+    row = message.row - 1
+    found = _slip(context, state, row, slip_of(state.composer, row))
+    if message.text and "".join(run.text for part in found.parts for run in part) != message.text:
+        found.parts = _runs(runs_by_part([Run(message.text)], tear(message.text)))
+        size = measure(message.text)
+        found.alphabet, found.characters, found.room = size.alphabet, size.characters, size.room
+    found.number = message.address
+    found.mark = message.mark
+    if message.reason and message.mark in {Mark.HELD, Mark.LEFT_OUT}:
+        found.findings = [out.RowFinding(reason=message.reason, holds=message.mark == Mark.HELD)]
+    found.history = [
+        out.HistoryOut(at=entry.at, mark=entry.mark, reason=entry.reason, reference=entry.reference)
+        for entry in history
+    ]
+    return found
+
+
+def seal_of(computed: Computed) -> str:
+    """A fingerprint of exactly what would be sent: every ready row's number and text, in order."""
+    digest = hashlib.sha256()
+    for row in computed.ready:
+        for piece in (str(row), computed.numbers[row].e164, computed.texts[row]):
+            data = piece.encode()
+            digest.update(len(data).to_bytes(8, "big") + data)
+    return digest.hexdigest()
+
+
+def confirmation(context: Context, state: DeskState) -> out.Confirmation:
+    """What the clerk reads before sending: how many, to whom, how long, and three slips worth reading."""
+    computed = state.computed()
+    sums = estimate(context, state, computed)
+    return out.Confirmation(
+        seal=seal_of(computed),
+        line=context.sender.line.name,
+        texts=sums.texts,
+        parts=sums.parts,
+        numbers=len({computed.numbers[row].e164 for row in computed.ready}),
+        held=computed.marks.count(PlanMark.HELD),
+        left_out=computed.marks.count(PlanMark.LEFT_OUT),
+        lasting=sums.lasting,
+        last_leaves_at=sums.last_leaves_at,
+        cost=sums.cost,
+        slips=[
+            out.ShownSlip(why=why, slip=planned_slip(context, state, row, computed))
+            for why, row in _worth_reading(computed)
+        ],
+    )
+
+
+def _worth_reading(computed: Computed) -> list[tuple[str, int]]:
+    """The first row, the longest text and the largest amount, each row once."""
+    if not computed.ready:
+        return []
+    picks = [("The first", computed.ready[0])]
+    picks.append(
+        ("The longest", max(computed.ready, key=lambda row: (computed.measures[row].parts, len(computed.texts[row]))))
+    )
+    for column, amounts in computed.amounts():
+        known = [(value, row) for row in computed.ready if (value := amounts[row]) is not None]
+        if known:
+            largest: tuple[Decimal, int] = max(known, key=lambda pair: pair[0])
+            picks.append((f"The largest {column}", largest[1]))
+            break
+    merged: dict[int, str] = {}
+    for why, row in picks:
+        merged[row] = f"{merged[row]}, {why[0].lower()}{why[1:]}" if row in merged else why
+    return [(why, row) for row, why in merged.items()]
