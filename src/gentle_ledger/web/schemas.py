@@ -124,7 +124,7 @@ class RowOut(BaseModel):
     mark: str
     reason: str
     at: datetime | None
-    held_by_release: bool = Field(description="Whether the clerk may release the row from what holds it.")
+    releasable: bool = Field(description="Whether the clerk may release the row from what holds it.")
     cells: list[CellOut]
 
 
@@ -176,6 +176,7 @@ class SlipOut(BaseModel):
     cost: str | None
     beyond: BeyondOut | None
     mark: str | None
+    releasable: bool
     findings: list[RowFinding]
     history: list[HistoryOut]
 

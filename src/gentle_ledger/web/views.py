@@ -142,16 +142,21 @@ def cells_out(composer: Composer, row: int) -> list[out.CellOut]:
     return found
 
 
+def _releasable(computed: Computed, row: int) -> bool:
+    """Whether all that holds a row are checks that the clerk may overrule."""
+    holding = [check_of(f.check) for f in computed.by_row.get(row, ()) if check_of(f.check).holds]
+    return computed.marks[row] is PlanMark.HELD and all(check.releasable for check in holding)
+
+
 def planned_row(computed: Computed, row: int) -> out.RowOut:
     findings = computed.by_row.get(row, [])
     mark = computed.marks[row]
-    holding = [finding for finding in findings if check_of(finding.check).holds]
     return out.RowOut(
         number=row + 1,
         mark=mark,
         reason=computed.reason(row) or "; ".join(finding.reason for finding in findings),
         at=None,
-        held_by_release=mark is PlanMark.HELD and all(check_of(f.check).releasable for f in holding),
+        releasable=_releasable(computed, row),
         cells=cells_out(computed.composer, row),
     )
 
@@ -163,7 +168,7 @@ def sent_row(composer: Composer, message: Message) -> out.RowOut:
         mark=message.mark,
         reason=message.reason,
         at=message.marked_at if reached else None,
-        held_by_release=False,
+        releasable=False,
         cells=cells_out(composer, message.row - 1),
     )
 
@@ -187,6 +192,7 @@ def _slip(context: Context, state: DeskState, row: int, slip: Slip) -> out.SlipO
         cost=context.cost(len(slip.parts), state.recipe),
         beyond=out.BeyondOut(name=beyond.name, position=beyond.position, column=beyond.column) if beyond else None,
         mark=None,
+        releasable=False,
         findings=[],
         history=[],
     )
@@ -197,6 +203,7 @@ def planned_slip(context: Context, state: DeskState, row: int, computed: Compute
     found = _slip(context, state, row, slip_of(state.composer, row))
     if computed is not None:
         found.mark = computed.marks[row]
+        found.releasable = _releasable(computed, row)
         found.findings = [
             out.RowFinding(reason=f.reason, holds=check_of(f.check).holds) for f in computed.by_row.get(row, [])
         ]

@@ -31,7 +31,7 @@ def _numbers_sentence(findings: Sequence[Finding]) -> str:
     if findings[0].column is None:
         return "No column is the mobile number: press the small word above the column that holds them"
     groups = _by_group(findings)
-    shown = [f"{n:,} {group}" for group, n in groups]
+    shown = [f"{group} ({n:,})" if n > 1 else group for group, n in groups]
     what = count(len(findings), "number cannot take texts", "numbers cannot take texts")
     return f"{what}: {listed(shown, 3)}"
 

@@ -86,7 +86,7 @@ def keep(here: Here, round_id: int, number: int, body: out.KeepIn) -> out.RowOut
         found = preparing_round(session, round_id)
         if body.released:
             row = planned_row(here.desks.state(session, found).computed(), number - 1)
-            if row.mark == PlanMark.HELD and not row.held_by_release:
+            if row.mark == PlanMark.HELD and not row.releasable:
                 raise NotThere(f"Row {number} cannot be released: {row.reason}.", row=number)
         keep_row(session, found, number, left_out=body.left_out, released=body.released)
     with here.database.reading() as session:

@@ -1,0 +1,49 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema.d.ts";
+
+type Schemas = components["schemas"];
+export type Desk = Schemas["Desk"];
+export type ColumnOut = Schemas["ColumnOut"];
+export type Role = Schemas["Role"];
+export type RowOut = Schemas["RowOut"];
+export type Rows = Schemas["Rows"];
+export type Slip = Schemas["SlipOut"];
+export type Tally = Schemas["TallyOut"];
+export type Stage = Schemas["Stage"];
+export type Confirmation = Schemas["Confirmation"];
+export type RoundInList = Schemas["RoundInList"];
+export type WordingOut = Schemas["WordingOut"];
+export type Counts = Schemas["Counts"];
+export type Finding = Schemas["FindingOut"];
+export type Pace = Schemas["PaceSettings"];
+export type SetupIn = Schemas["SetupIn"];
+
+/** What went wrong, as the sentence the program wrote for the clerk. */
+export class Trouble extends Error {
+  readonly status: number;
+  constructor(sentence: string, status: number) {
+    super(sentence);
+    this.status = status;
+  }
+}
+
+export const api = createClient<paths>();
+
+export const NO_ANSWER = "The program does not answer. Is it still running?";
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+/** The data of an answer, or the clerk's sentence as an error. */
+export async function told<T>(asking: Promise<Answer<T>>): Promise<T> {
+  const answer = await asking.catch(() => {
+    throw new Trouble(NO_ANSWER, 0);
+  });
+  if (!answer.response.ok) {
+    const problem = answer.error as { detail?: string } | undefined;
+    throw new Trouble(problem?.detail ?? NO_ANSWER, answer.response.status);
+  }
+  return answer.data as T;
+}
+
+/** What an error says to the clerk. */
+export const sentenceOf = (error: unknown): string => (error instanceof Trouble ? error.message : NO_ANSWER);

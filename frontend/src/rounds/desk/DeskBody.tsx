@@ -1,0 +1,232 @@
+import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useDeferredValue, useEffect, useMemo, useReducer, useRef, useState } from "react";
+import { api, told, type Desk, type Role, type SetupIn, type Tally } from "../../api/client.ts";
+import { useActions, type Action } from "../../ui/actions.tsx";
+import { Button } from "../../ui/Button.tsx";
+import { counted } from "../../ui/format.ts";
+import { useNotices } from "../../ui/notices.tsx";
+import { Dock } from "../dock/Dock.tsx";
+import { SendDialog } from "../dock/SendDialog.tsx";
+import { Grid } from "../grid/Grid.tsx";
+import { GridBar } from "../grid/GridBar.tsx";
+import { SlipPanel } from "../slip/SlipPanel.tsx";
+import { Settle } from "../tally/Settle.tsx";
+import { TallyPanel } from "../tally/TallyPanel.tsx";
+import { useTally } from "../tally/useTally.ts";
+import { useWording } from "../wording/useWording.ts";
+import { WordingBox } from "../wording/WordingBox.tsx";
+import { Heading } from "./Heading.tsx";
+import { SaveMenu } from "./SaveMenu.tsx";
+import { deskReducer, emptyDesk } from "./state.ts";
+import { WorthALook } from "./WorthALook.tsx";
+
+type Keeping = { left_out?: boolean; released?: boolean };
+
+/** The one desk: everything that depends on everything else, at once. */
+export function DeskBody({ desk, counting }: { desk: Desk; counting: boolean }) {
+  const queries = useQueryClient();
+  const notices = useNotices();
+  const [state, dispatch] = useReducer(deskReducer, emptyDesk);
+  const [sending, setSending] = useState(false);
+  const search = useRef<HTMLInputElement>(null);
+  const started = desk.stage !== "preparing";
+  const path = useMemo(() => ({ round_id: desk.id }), [desk.id]);
+  const { live, lost, put } = useTally(desk.id, started);
+  const tally = live?.tally;
+  const words = useDeferredValue(state.filter.words);
+  const filter = useMemo(() => ({ ...state.filter, words }), [state.filter, words]);
+
+  const refresh = useCallback(() => void queries.invalidateQueries({ queryKey: ["desk", desk.id] }), [queries, desk.id]);
+  const setDesk = useCallback((found: Desk) => queries.setQueryData(["desk", desk.id], found), [queries, desk.id]);
+  const wording = useWording(desk.id, state.row, refresh);
+
+  // The marks move while texts go out; the rows in sight are asked for again whenever a count changes.
+  const stamp = tally ? `${tally.version}/${tally.counts.map((c) => c.rows).join("/")}` : String(desk.version);
+  useEffect(() => {
+    if (tally && tally.version > desk.version) refresh();
+  }, [tally, desk.version, refresh]);
+
+  const slip = useQuery({
+    queryKey: ["slip", desk.id, state.row, stamp],
+    queryFn: () =>
+      told(
+        api.GET("/api/rounds/{round_id}/rows/{number}/slip", { params: { path: { ...path, number: state.row } } }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+  const typed = wording.answer;
+  const shownSlip = typed && typed.version > desk.version && typed.slip.row === state.row ? typed.slip : slip.data;
+  const problems = typed && typed.version > desk.version ? typed.problems : desk.wording_problems;
+
+  /** Does something that the program may refuse; what it says is shown. */
+  const attempt = useCallback(
+    async <T,>(doing: () => Promise<T>, then?: (done: T) => void) => {
+      try {
+        const done = await doing();
+        then?.(done);
+      } catch (error) {
+        notices.trouble(error);
+        refresh();
+      }
+    },
+    [notices, refresh],
+  );
+  const setColumn = (name: string, change: { role?: Role; fallback?: string | null }) =>
+    void attempt(
+      () => told(api.PATCH("/api/rounds/{round_id}/columns", { params: { path }, body: { name, ...change } })),
+      setDesk,
+    );
+  const setUp = (body: SetupIn) =>
+    void attempt(() => told(api.PATCH("/api/rounds/{round_id}", { params: { path }, body })), setDesk);
+  const change = useCallback(
+    (number: number, body: Keeping, then?: () => void) => {
+      const params = { path: { ...path, number } };
+      void attempt(
+        () => told(api.PATCH("/api/rounds/{round_id}/rows/{number}", { params, body })),
+        () => {
+          refresh();
+          then?.();
+        },
+      );
+    },
+    [attempt, path, refresh],
+  );
+  const keep = useCallback(
+    (number: number, body: Keeping) => {
+      const said = body.released ? "will be sent all the same" : body.left_out ? "is left out" : "is taken back";
+      const back = body.released ? { released: false } : { left_out: !body.left_out };
+      change(number, body, () => notices.done(`Row ${number} ${said}.`, () => change(number, back)));
+    },
+    [change, notices],
+  );
+  const seen = (found: Tally) => {
+    put(found);
+    refresh();
+  };
+  const command = (name: "pause" | "go-on" | "stop") =>
+    void attempt(() => told(api.POST(`/api/rounds/{round_id}/${name}`, { params: { path } })), seen);
+  const again = (which: "failed" | "stopped", texts: number) =>
+    void attempt(() => told(api.POST("/api/rounds/{round_id}/again", { params: { path }, body: { which, texts } })), seen);
+  const ask = () =>
+    void attempt(
+      () => told(api.POST("/api/rounds/{round_id}/ask", { params: { path } })),
+      ({ rows }) => {
+        notices.done(rows ? `The carrier could tell of ${counted(rows, "row")}.` : "The carrier cannot tell either.");
+        refresh();
+      },
+    );
+
+  const step = useCallback(
+    (by: 1 | -1) => dispatch({ type: "row chosen", row: Math.min(desk.rows, Math.max(1, state.row + by)) }),
+    [desk.rows, state.row],
+  );
+  const leftOut = shownSlip?.mark === "Left out";
+  const actions = useMemo<Action[]>(
+    () => [
+      { name: "next-row", label: "Show the row after", key: "j", perform: () => step(1) },
+      { name: "previous-row", label: "Show the row before", key: "k", perform: () => step(-1) },
+      { name: "search", label: "Find in rows", key: "Ctrl f", perform: () => search.current?.focus() },
+      {
+        name: "leave-out",
+        label: leftOut ? "Take this row back" : "Leave this row out",
+        key: "l",
+        enabled: !started,
+        perform: () => keep(state.row, { left_out: !leftOut }),
+      },
+      { name: "held", label: "Show the held rows", perform: () => dispatch({ type: "mark chosen", mark: "Held" }) },
+      { name: "all", label: "Show all rows", perform: () => dispatch({ type: "mark chosen", mark: null }) },
+    ],
+    [step, leftOut, started, keep, state.row],
+  );
+  useActions("desk", actions);
+
+  const active = tally?.stage === "sending" || tally?.stage === "paused";
+  return (
+    <>
+      <main className="flex min-h-0 flex-1 flex-col px-5 pt-2.5 pb-3.5">
+        <Heading key={`${desk.id}/${desk.title}`} desk={desk} onSetup={setUp}>
+          {tally?.stage === "sending" && <Button onClick={() => command("pause")}>Pause</Button>}
+          {tally?.stage === "paused" && <Button onClick={() => command("go-on")}>Go on</Button>}
+          {active && <Button onClick={() => command("stop")}>Stop the round</Button>}
+          <SaveMenu roundId={desk.id} started={started} />
+        </Heading>
+        {live && (
+          <div className="pb-3">
+            <TallyPanel live={live} desk={desk} lost={lost} />
+          </div>
+        )}
+        <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_404px] gap-3.5">
+          <section aria-label="Sheet" className="flex min-h-0 flex-col rounded-[3px] border border-rule-strong bg-leaf">
+            <GridBar
+              rows={desk.rows}
+              counts={tally?.counts ?? desk.counts}
+              filter={state.filter}
+              search={search}
+              onMark={(mark) => dispatch({ type: "mark chosen", mark })}
+              onWords={(typedWords) => dispatch({ type: "words typed", words: typedWords })}
+              following={active ? state.following : null}
+              onFollowing={(on) => dispatch({ type: "following turned", on })}
+            />
+            <Grid
+              desk={desk}
+              filter={filter}
+              stamp={stamp}
+              row={state.row}
+              follow={active && state.following ? (tally.next?.row ?? null) : null}
+              onRow={(row) => dispatch({ type: "row chosen", row })}
+              onColumn={setColumn}
+            />
+          </section>
+          <div className="flex min-h-0 flex-col gap-3 overflow-auto p-px">
+            {!started && <WordingBox desk={desk} problems={problems} kept={wording.said} onChange={wording.type} />}
+            <SlipPanel
+              slip={shownSlip}
+              row={state.row}
+              rows={desk.rows}
+              line={desk.line}
+              sent={started}
+              canRelease={!!slip.data?.releasable}
+              onStep={step}
+              onKeep={(change) => keep(state.row, change)}
+            />
+            {started && tally ? (
+              <Settle
+                tally={tally}
+                line={desk.line}
+                onAgain={again}
+                onAsk={ask}
+                onFailed={() => dispatch({ type: "mark chosen", mark: "Failed" })}
+              />
+            ) : (
+              !started && (
+                <WorthALook
+                  findings={desk.findings}
+                  chosen={state.filter.finding}
+                  onChoose={(finding) => dispatch({ type: "finding chosen", finding })}
+                />
+              )
+            )}
+          </div>
+        </div>
+      </main>
+      {!started && (
+        <Dock
+          desk={desk}
+          counting={counting && !!typed && typed.version > desk.version}
+          onPace={(pace) => setUp({ pace })}
+          onSend={() => setSending(true)}
+        />
+      )}
+      {sending && (
+        <SendDialog
+          roundId={desk.id}
+          onClose={() => setSending(false)}
+          onStarted={(found) => {
+            setSending(false);
+            seen(found);
+          }}
+        />
+      )}
+    </>
+  );
+}

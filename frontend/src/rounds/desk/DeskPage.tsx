@@ -1,0 +1,29 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "react-router";
+import { api, sentenceOf, told } from "../../api/client.ts";
+import { DeskBody } from "./DeskBody.tsx";
+
+export function DeskPage() {
+  const id = Number(useParams()["id"]);
+  const desk = useQuery({
+    queryKey: ["desk", id],
+    queryFn: () => told(api.GET("/api/rounds/{round_id}", { params: { path: { round_id: id } } })),
+  });
+  if (desk.data) return <DeskBody key={id} desk={desk.data} counting={desk.isFetching} />;
+  if (desk.isError)
+    return (
+      <main className="p-8 text-[15px]">
+        <p role="alert" className="text-failed">
+          {sentenceOf(desk.error)}
+        </p>
+        <Link to="/" className="mt-3 inline-block underline">
+          Back to the rounds
+        </Link>
+      </main>
+    );
+  return (
+    <main className="p-8 text-[15px] text-ink-2" aria-busy="true">
+      Opening the round…
+    </main>
+  );
+}

@@ -1,0 +1,108 @@
+import { useState, type ReactNode } from "react";
+import type { Desk, SetupIn } from "../../api/client.ts";
+import { Button } from "../../ui/Button.tsx";
+import { counted, dayOf, moment } from "../../ui/format.ts";
+import { Popover } from "../../ui/Popover.tsx";
+
+type Props = { desk: Desk; onSetup: (setup: SetupIn) => void; children: ReactNode };
+
+/** The round's name and where its rows came from. The name is changed in place, the rest by pressing it. */
+export function Heading({ desk, onSetup, children }: Props) {
+  const locked = desk.stage !== "preparing";
+  const [title, setTitle] = useState(desk.title);
+  const keepTitle = () => {
+    const trimmed = title.trim();
+    if (trimmed && trimmed !== desk.title) onSetup({ title: trimmed });
+    else setTitle(desk.title);
+  };
+  return (
+    <div className="flex items-end gap-3 pb-2.5">
+      <div className="min-w-0 flex-1">
+        <h1>
+          <span className="sr-only">{desk.title}</span>
+          <input
+            aria-label="Name of the round"
+            value={title}
+            maxLength={200}
+            onChange={(e) => setTitle(e.target.value)}
+            onBlur={keepTitle}
+            onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+            className="title -ml-1 w-full truncate rounded-[3px] bg-transparent px-1 text-[25px] leading-9 hover:bg-leaf"
+          />
+        </h1>
+        <p className="truncate text-ink-2">
+          {locked ? (
+            <>
+              {desk.started_at && `Started ${moment(desk.started_at)} from ${desk.line}`} · the wording and amounts are
+              locked
+            </>
+          ) : (
+            <>
+              {counted(desk.rows, "row")} from {desk.file_name}
+              {desk.worksheet && `, worksheet ${desk.worksheet}`} ·{" "}
+              <Popover
+                label="Set-up of the round"
+                trigger={
+                  <button type="button" className="underline decoration-pencil-stroke underline-offset-3 hover:text-ink">
+                    {desk.as_of && `dated ${dayOf(desk.as_of)}, `}numbers of {desk.region_name}, amounts in {desk.currency}
+                  </button>
+                }
+              >
+                <Setup desk={desk} onSetup={onSetup} />
+              </Popover>{" "}
+              · from {desk.line}
+            </>
+          )}
+        </p>
+      </div>
+      {children}
+    </div>
+  );
+}
+
+const FIELDS = [
+  { name: "as_of", label: "Dated", type: "date", about: "" },
+  { name: "region", label: "Country of the numbers", type: "text", about: "ISO 3166-1, such as CA" },
+  { name: "currency", label: "Currency of the amounts", type: "text", about: "ISO 4217, such as CAD" },
+  { name: "locale", label: "How amounts and dates are written", type: "text", about: "a locale, such as en-CA" },
+] as const;
+
+function Setup({ desk, onSetup }: { desk: Desk; onSetup: (setup: SetupIn) => void }) {
+  const [form, setForm] = useState({
+    as_of: desk.as_of ?? "",
+    region: desk.region,
+    currency: desk.currency,
+    locale: desk.locale,
+  });
+  return (
+    <form
+      className="space-y-2.5"
+      onSubmit={(e) => {
+        e.preventDefault();
+        onSetup({
+          as_of: form.as_of || null,
+          region: form.region.trim().toUpperCase(),
+          currency: form.currency.trim().toUpperCase(),
+          locale: form.locale.trim(),
+        });
+      }}
+    >
+      {FIELDS.map((f) => (
+        <div key={f.name}>
+          <label className="label block" htmlFor={f.name}>
+            {f.label}
+          </label>
+          <input
+            id={f.name}
+            type={f.type}
+            value={form[f.name]}
+            onChange={(e) => setForm({ ...form, [f.name]: e.target.value })}
+            className="mt-0.5 w-full rounded-[3px] border border-rule-strong bg-leaf px-2 py-1"
+          />
+          {f.about && <p className="text-[12.5px] text-ink-2">{f.about}</p>}
+        </div>
+      ))}
+      <Button type="submit">Set</Button>
+    </form>
+  );
+}

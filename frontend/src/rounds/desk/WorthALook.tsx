@@ -1,0 +1,32 @@
+import type { Finding } from "../../api/client.ts";
+import { figure } from "../../ui/format.ts";
+
+type Props = { findings: Finding[]; chosen: string | null; onChoose: (check: string | null) => void };
+
+/** What is held, then what is odd, each in a sentence; pressing one shows its rows. */
+export function WorthALook({ findings, chosen, onChoose }: Props) {
+  return (
+    <section aria-label="Worth a look before sending" className="rounded-[3px] border border-rule-strong bg-leaf px-3 py-2">
+      <h2 className="label">Worth a look before sending</h2>
+      {findings.length === 0 && <p className="mt-1 text-ink-2">Nothing is held and nothing is odd.</p>}
+      <ul className="mt-1">
+        {findings.map((f) => (
+          <li key={f.check}>
+            <button
+              type="button"
+              title={f.doc}
+              aria-pressed={chosen === f.check}
+              onClick={() => onChoose(chosen === f.check ? null : f.check)}
+              className={`flex w-full gap-2.5 rounded-[2px] px-1 py-[3px] text-left hover:bg-chosen ${chosen === f.check ? "bg-chosen" : ""}`}
+            >
+              <span className={`shrink-0 whitespace-nowrap text-held ${f.holds ? "font-semibold" : ""}`}>
+                {figure(f.rows)} {f.label}
+              </span>
+              <span>{f.sentence}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

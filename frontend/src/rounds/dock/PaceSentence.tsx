@@ -1,0 +1,85 @@
+import { useState } from "react";
+import type { Pace } from "../../api/client.ts";
+import { Button } from "../../ui/Button.tsx";
+import { Popover } from "../../ui/Popover.tsx";
+
+type Props = { pace: Pace; onChange: (pace: Pace) => void };
+
+const seconds = (n: number): string => `${Number(n.toFixed(1))} s`;
+
+/** The pace as a sentence; its values are pressed to change them. */
+export function PaceSentence({ pace, onChange }: Props) {
+  return (
+    <p className="title text-[18px] leading-tight">
+      One text every{" "}
+      <Value
+        label="Seconds between two texts"
+        about="From 0.1 to 3,600 seconds."
+        value={pace.every}
+        least={0.1}
+        onChange={(every) => onChange({ every, give_or_take: Math.min(pace.give_or_take, every) })}
+      />
+      , give or take{" "}
+      <Value
+        label="Seconds give or take"
+        about="Drawn anew for each text, so that the gaps are not as regular as a machine's. At most the gap itself."
+        value={pace.give_or_take}
+        least={0}
+        onChange={(give_or_take) => onChange({ ...pace, give_or_take })}
+      />
+    </p>
+  );
+}
+
+type ValueProps = { label: string; about: string; value: number; least: number; onChange: (n: number) => void };
+
+function Value({ label, about, value, least, onChange }: ValueProps) {
+  const [open, setOpen] = useState(false);
+  const [typed, setTyped] = useState("");
+  const entered = Number(typed.replace(",", "."));
+  const fits = typed.trim() !== "" && entered >= least && entered <= 3600;
+  return (
+    <Popover
+      side="top"
+      label={label}
+      open={open}
+      onOpenChange={(now) => {
+        setTyped(String(value));
+        setOpen(now);
+      }}
+      trigger={
+        <button type="button" aria-label={`${label}: ${seconds(value)}`} className="underline decoration-2 underline-offset-4 hover:text-sent">
+          {seconds(value)}
+        </button>
+      }
+    >
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (!fits) return;
+          onChange(entered);
+          setOpen(false);
+        }}
+      >
+        <label className="label block" htmlFor="pace-value">
+          {label}
+        </label>
+        <div className="mt-1 flex gap-2">
+          <input
+            id="pace-value"
+            inputMode="decimal"
+            value={typed}
+            onChange={(e) => setTyped(e.target.value)}
+            onFocus={(e) => e.target.select()}
+            aria-invalid={!fits}
+            className="w-24 rounded-[3px] border border-rule-strong bg-leaf px-2 py-1 text-[15px]"
+          />
+          <Button type="submit" disabled={!fits}>
+            Set
+          </Button>
+        </div>
+        <p className="mt-2 text-[13px] text-ink-2">{about}</p>
+      </form>
+    </Popover>
+  );
+}

@@ -1,0 +1,170 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useEffect, useRef, type KeyboardEvent } from "react";
+import { sentenceOf, type Desk, type Role, type RowOut } from "../../api/client.ts";
+import { clockSeconds, figure } from "../../ui/format.ts";
+import { inkOf, MarkWord } from "../../ui/Mark.tsx";
+import type { Filter } from "../desk/state.ts";
+import { HeadCell } from "./HeadCell.tsx";
+import { leastWidth, ROW_HEIGHT, shownColumns, template, type Shown } from "./layout.ts";
+import { useRows } from "./useRows.ts";
+
+type Props = {
+  desk: Desk;
+  filter: Filter;
+  /** Changes whenever the rows may have changed. */
+  stamp: string;
+  row: number;
+  follow: number | null;
+  onRow: (row: number) => void;
+  onColumn: (name: string, change: { role?: Role; fallback?: string | null }) => void;
+};
+
+/** The sheet with the mark in front; only the rows in sight are fetched and drawn. */
+export function Grid({ desk, filter, stamp, row, follow, onRow, onColumn }: Props) {
+  const scroller = useRef<HTMLDivElement>(null);
+  const started = desk.stage !== "preparing";
+  const shown = shownColumns(desk);
+  const filtered = !!(filter.mark || filter.finding || filter.words);
+  const guess = useRef(desk.rows);
+  // eslint-disable-next-line react-hooks/incompatible-library -- the list is not memoised by the compiler, and need not be
+  const list = useVirtualizer({
+    count: filtered ? guess.current : desk.rows,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW_HEIGHT,
+    overscan: 8,
+    initialRect: { width: 800, height: 560 },
+  });
+  const items = list.getVirtualItems();
+  const { at, total, failed } = useRows(desk.id, filter, stamp, items[0]?.index ?? 0, items.at(-1)?.index ?? 0);
+  useEffect(() => {
+    guess.current = total ?? desk.rows;
+  }, [total, desk.rows]);
+  const count = total ?? desk.rows;
+
+  const place = filtered ? null : row - 1;
+  useEffect(() => {
+    if (place !== null) list.scrollToIndex(place, { align: "auto" });
+    // Only a newly chosen row scrolls the list; the list itself changes at every draw.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [place]);
+  useEffect(() => {
+    if (follow !== null && !filtered) list.scrollToIndex(Math.max(0, follow - 1), { align: "center" });
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [follow, filtered]);
+  useEffect(() => {
+    scroller.current?.scrollTo({ top: 0 });
+  }, [filter.mark, filter.finding, filter.words]);
+
+  const step = (by: number) => {
+    const drawn = items.map((i) => ({ place: i.index, number: at(i.index)?.number }));
+    const here = filtered ? (drawn.find((d) => d.number === row)?.place ?? -1) : row - 1;
+    const next = Math.min(count - 1, Math.max(0, here + by));
+    const number = filtered ? at(next)?.number : next + 1;
+    if (number !== undefined) onRow(number);
+    list.scrollToIndex(next, { align: "auto" });
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    const steps: Record<string, number> = { ArrowDown: 1, ArrowUp: -1, PageDown: 15, PageUp: -15, Home: -count, End: count };
+    const by = steps[event.key];
+    if (by === undefined) return;
+    event.preventDefault();
+    step(by);
+  };
+  const columns = template(shown, started);
+  return (
+    <div
+      ref={scroller}
+      role="grid"
+      aria-label="Rows"
+      aria-rowcount={count + 1}
+      aria-activedescendant={`row-${row}`}
+      tabIndex={0}
+      className="relative min-h-0 flex-1 overflow-auto outline-offset-[-2px]"
+      onKeyDown={onKeyDown}
+    >
+      <div style={{ minWidth: leastWidth(shown, started) }}>
+        <div
+          role="row"
+          className="sticky top-0 z-10 grid border-b border-rule-strong bg-leaf"
+          style={{ gridTemplateColumns: columns }}
+        >
+          <div role="columnheader" className="mark-edge flex flex-col px-2 py-1">
+            <span className="text-[12px] leading-4 text-pencil">mark</span>
+            <span className="font-semibold">Row</span>
+          </div>
+          {shown.map(({ column }) => (
+            <div key={column.name} role="columnheader" className="flex min-w-0 flex-col">
+              <HeadCell
+                column={column}
+                roles={desk.roles}
+                locked={started}
+                onChange={(change) => onColumn(column.name, change)}
+              />
+            </div>
+          ))}
+          {started && (
+            <div role="columnheader" className="flex flex-col justify-end px-2 py-1 font-semibold">
+              What happened
+            </div>
+          )}
+        </div>
+        <div role="rowgroup" className="relative" style={{ height: count * ROW_HEIGHT }}>
+          {items
+            .filter((item) => item.index < count)
+            .map((item) => {
+              const found = at(item.index);
+              return (
+                <div
+                  key={item.index}
+                  id={found ? `row-${found.number}` : undefined}
+                  role="row"
+                  aria-rowindex={item.index + 2}
+                  aria-selected={found?.number === row}
+                  className={`absolute inset-x-0 grid cursor-pointer border-b border-rule ${found?.number === row ? "bg-chosen" : "hover:bg-chosen/50"}`}
+                  style={{ transform: `translateY(${item.start}px)`, height: ROW_HEIGHT, gridTemplateColumns: columns }}
+                  onClick={() => found && onRow(found.number)}
+                >
+                  {found ? <Cells found={found} shown={shown} started={started} /> : <span className="mark-edge" />}
+                </div>
+              );
+            })}
+        </div>
+      </div>
+      {count === 0 && <p className="p-6 text-[15px] text-ink-2">No row fits. Press All, or empty the search.</p>}
+      {failed && (
+        <p role="alert" className="sticky left-0 p-4 text-failed">
+          {sentenceOf(failed)}
+        </p>
+      )}
+    </div>
+  );
+}
+
+function Cells({ found, shown, started }: { found: RowOut; shown: Shown[]; started: boolean }) {
+  return (
+    <>
+      <div role="gridcell" className="mark-edge flex items-center gap-2 px-2" title={found.reason}>
+        <span className="w-11 shrink-0 text-right text-pencil">{figure(found.number)}</span>
+        <MarkWord mark={found.mark}>{found.at ? `${found.mark} ${clockSeconds(found.at)}` : found.mark}</MarkWord>
+      </div>
+      {shown.map(({ column, at }) => {
+        const cell = found.cells[at];
+        return (
+          <div
+            key={column.name}
+            role="gridcell"
+            title={cell?.trouble ?? (cell?.typed ? `in the file: ${cell.typed}` : cell?.shown)}
+            className={`truncate px-2 leading-[29px] ${column.to_the_right ? "text-right" : ""} ${column.role === "money" ? "font-semibold" : ""} ${cell?.trouble ? "text-held" : ""}`}
+          >
+            {cell?.shown || <span className="text-pencil">–</span>}
+          </div>
+        );
+      })}
+      {started && (
+        <div role="gridcell" title={found.reason} className={`truncate px-2 leading-[29px] ${inkOf(found.mark)}`}>
+          {found.reason || (found.mark === "Going" ? "Handing over…" : found.mark === "Sent" ? "Accepted by the carrier" : "")}
+        </div>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,60 @@
+import type { RefObject } from "react";
+import type { Counts } from "../../api/client.ts";
+import { Key } from "../../ui/Button.tsx";
+import { figure } from "../../ui/format.ts";
+import type { Filter } from "../desk/state.ts";
+
+type Props = {
+  rows: number;
+  counts: Counts[];
+  filter: Filter;
+  search: RefObject<HTMLInputElement | null>;
+  onMark: (mark: string | null) => void;
+  onWords: (words: string) => void;
+  following: boolean | null;
+  onFollowing: (on: boolean) => void;
+};
+
+/** Counts by mark, each a filter of the grid, and the search in its rows. */
+export function GridBar({ rows, counts, filter, search, onMark, onWords, following, onFollowing }: Props) {
+  const all = [{ mark: null as string | null, label: "All", rows }, ...counts.map((c) => ({ ...c, label: c.mark }))];
+  return (
+    <div className="flex items-center gap-1 border-b border-rule-strong px-2.5 py-1.5">
+      <div role="group" aria-label="Show rows by mark" className="flex gap-1">
+        {all.map((c) => {
+          const on = filter.mark === c.mark && !filter.finding;
+          return (
+            <button
+              key={c.label}
+              type="button"
+              aria-pressed={on}
+              onClick={() => onMark(c.mark)}
+              className={`rounded-[3px] px-2.5 py-1 whitespace-nowrap ${on ? "bg-ink text-leaf" : "text-ink-2 hover:bg-chosen"}`}
+            >
+              {c.label} <span className={on ? "" : "text-pencil"}>{figure(c.rows)}</span>
+            </button>
+          );
+        })}
+      </div>
+      <div className="ml-auto flex items-center gap-3">
+        {following !== null && (
+          <button type="button" aria-pressed={following} onClick={() => onFollowing(!following)} className="text-ink-2 hover:text-ink">
+            {following ? "Following the next row" : "Follow the next row"}
+          </button>
+        )}
+        <label className="flex items-center gap-1.5 text-ink-2">
+          <span className="sr-only">Find in rows</span>
+          <input
+            ref={search}
+            type="search"
+            placeholder="Find in rows"
+            value={filter.words}
+            onChange={(e) => onWords(e.target.value)}
+            className="w-36 rounded-[3px] border border-rule-strong bg-leaf px-2 py-0.5 placeholder:text-pencil"
+          />
+          <Key>Ctrl F</Key>
+        </label>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,96 @@
+import { useState } from "react";
+import type { ColumnOut, Desk, Role } from "../../api/client.ts";
+import { Button } from "../../ui/Button.tsx";
+import { counted } from "../../ui/format.ts";
+import { Popover } from "../../ui/Popover.tsx";
+
+type Props = {
+  column: ColumnOut;
+  roles: Desk["roles"];
+  locked: boolean;
+  onChange: (change: { role?: Role; fallback?: string | null }) => void;
+};
+
+/** A column's role in small letters above its name; pressing it changes the role or the fallback. */
+export function HeadCell({ column, roles, locked, onChange }: Props) {
+  const [open, setOpen] = useState(false);
+  const align = column.to_the_right ? "items-end text-right" : "items-start text-left";
+  const words = (
+    <>
+      <span className="text-[12px] leading-4 text-pencil">
+        {column.role}
+        {column.fallback ? ` · blank: ${column.fallback}` : ""}
+      </span>
+      <span className="max-w-full truncate font-semibold">{column.name}</span>
+    </>
+  );
+  if (locked) return <div className={`flex min-w-0 flex-col px-2 py-1 ${align}`}>{words}</div>;
+  return (
+    <Popover
+      open={open}
+      onOpenChange={setOpen}
+      label={`Column ${column.name}`}
+      width="w-[340px]"
+      trigger={
+        <button
+          type="button"
+          title="Change what this column is for"
+          className={`flex min-w-0 flex-col overflow-hidden px-2 py-1 whitespace-nowrap hover:bg-chosen ${align}`}
+        >
+          {words}
+        </button>
+      }
+    >
+      <Settings column={column} roles={roles} onChange={onChange} onDone={() => setOpen(false)} />
+    </Popover>
+  );
+}
+
+function Settings({ column, roles, onChange, onDone }: Omit<Props, "locked"> & { onDone: () => void }) {
+  const [fallback, setFallback] = useState(column.fallback ?? "");
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (fallback !== (column.fallback ?? "")) onChange({ fallback: fallback || null });
+        onDone();
+      }}
+    >
+      <fieldset>
+        <legend className="label">What “{column.name}” is for</legend>
+        <div className="mt-1.5 space-y-0.5">
+          {roles.map((r) => (
+            <label key={r.role} className="flex cursor-pointer items-baseline gap-2 rounded-[2px] px-1 py-0.5 hover:bg-chosen">
+              <input
+                type="radio"
+                name="role"
+                className="accent-act"
+                checked={column.role === r.role}
+                onChange={() => onChange({ role: r.role })}
+              />
+              <span>
+                <span className="font-semibold">{r.role}</span>
+                {r.role === column.recognised && <span className="text-ink-2"> (recognised)</span>}
+                {column.role === r.role && <span className="block text-[13px] text-ink-2">{r.doc}</span>}
+              </span>
+            </label>
+          ))}
+        </div>
+      </fieldset>
+      <label className="label mt-3 block" htmlFor="fallback">
+        When a cell is blank, write
+      </label>
+      <input
+        id="fallback"
+        value={fallback}
+        placeholder="nothing: the row is held"
+        onChange={(e) => setFallback(e.target.value)}
+        className="mt-1 w-full rounded-[3px] border border-rule-strong bg-leaf px-2 py-1"
+      />
+      <div className="mt-1 flex items-center justify-between text-[13px] text-ink-2">
+        {column.blanks ? `${counted(column.blanks, "cell is", "cells are")} blank` : "No cell is blank"}
+        <Button type="submit">Done</Button>
+      </div>
+    </form>
+  );
+}

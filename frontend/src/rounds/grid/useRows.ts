@@ -1,0 +1,61 @@
+import { useQueries } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
+import { api, told, type RowOut, type Rows } from "../../api/client.ts";
+import type { Filter } from "../desk/state.ts";
+
+export const PAGE = 100;
+
+/**
+ * The rows between two places of the filtered list, fetched by window. While a window is fetched anew the rows last seen
+ * there stay, so that nothing flickers as texts go out.
+ */
+export function useRows(roundId: number, filter: Filter, stamp: string, from: number, to: number) {
+  const list = `${roundId}/${filter.mark}/${filter.finding}/${filter.words}`;
+  const seen = useRef<{ list: string; pages: Map<number, Rows>; total: number | null }>({
+    list,
+    pages: new Map(),
+    total: null,
+  });
+  const pages: number[] = [];
+  for (let page = Math.floor(from / PAGE); page <= Math.floor(Math.max(from, to) / PAGE); page++) pages.push(page);
+  const answers = useQueries({
+    queries: pages.map((page) => ({
+      queryKey: ["rows", list, stamp, page],
+      queryFn: () =>
+        told(
+          api.GET("/api/rounds/{round_id}/rows", {
+            params: {
+              path: { round_id: roundId },
+              query: {
+                offset: page * PAGE,
+                limit: PAGE,
+                words: filter.words,
+                ...(filter.mark ? { mark: filter.mark } : {}),
+                ...(filter.finding ? { finding: filter.finding } : {}),
+              },
+            },
+          }),
+        ),
+      staleTime: 30_000,
+      gcTime: 20_000,
+    })),
+  });
+  useEffect(() => {
+    if (seen.current.list !== list) seen.current = { list, pages: new Map(), total: null };
+    answers.forEach((answer, i) => {
+      if (!answer.data) return;
+      seen.current.pages.set(pages[i] ?? 0, answer.data);
+      seen.current.total = answer.data.total;
+    });
+  });
+  /* eslint-disable react-hooks/refs -- what was last seen is only a stand-in until the fetch ends, which renders anew */
+  const known = seen.current.list === list ? seen.current : null;
+  const at = (place: number): RowOut | undefined => {
+    const page = Math.floor(place / PAGE);
+    const rows = answers[pages.indexOf(page)]?.data ?? known?.pages.get(page);
+    return rows?.rows[place - page * PAGE];
+  };
+  const total = answers.find((a) => a.data)?.data?.total ?? known?.total ?? null;
+  /* eslint-enable react-hooks/refs */
+  return { at, total, failed: answers.find((a) => a.isError)?.error };
+}

@@ -1,0 +1,78 @@
+import type { Slip } from "../../api/client.ts";
+import { Button } from "../../ui/Button.tsx";
+import { clockSeconds, dayOf } from "../../ui/format.ts";
+import { inkOf, MarkWord } from "../../ui/Mark.tsx";
+import { SlipPaper } from "./SlipPaper.tsx";
+
+type Props = {
+  slip: Slip | undefined;
+  row: number;
+  rows: number;
+  line: string;
+  sent: boolean;
+  canRelease: boolean;
+  onStep: (by: 1 | -1) => void;
+  onKeep: (change: { left_out?: boolean; released?: boolean }) => void;
+};
+
+/** The selected row's slip, with arrows to the rows beside it and what can be done about it. */
+export function SlipPanel({ slip, row, rows, line, sent, canRelease, onStep, onKeep }: Props) {
+  return (
+    <section aria-label="Slip">
+      <header className="flex items-center gap-2 pb-1.5">
+        <h2 className="label">
+          Row {row} {sent ? (slip?.history.length ? "as it was sent" : "as it is frozen") : "as it will arrive"}
+        </h2>
+        {slip?.mark && <MarkWord mark={slip.mark} />}
+        <span className="ml-auto truncate text-[13px] text-ink-2">{slip?.number ? `${line} → ${slip.number}` : ""}</span>
+        <Button kind="plain" className="px-2! py-0.5!" aria-label="Row before" disabled={row <= 1} onClick={() => onStep(-1)}>
+          ↑
+        </Button>
+        <Button kind="plain" className="px-2! py-0.5!" aria-label="Row after" disabled={row >= rows} onClick={() => onStep(1)}>
+          ↓
+        </Button>
+      </header>
+      {slip ? <SlipPaper slip={slip} /> : <div className="h-28 border border-rule-strong bg-leaf" aria-busy="true" />}
+      {slip && (slip.findings.length > 0 || !sent) && (
+        <div className="mt-1.5 flex items-start gap-3 text-[13.5px]">
+          <ul className="min-w-0 flex-1">
+            {slip.findings.map((f) => (
+              <li key={f.reason} className="text-held">
+                {f.reason.charAt(0).toUpperCase() + f.reason.slice(1)}
+              </li>
+            ))}
+          </ul>
+          {!sent && canRelease && (
+            <Button kind="link" onClick={() => onKeep({ released: true })}>
+              Send it all the same
+            </Button>
+          )}
+          {!sent && slip.mark && (
+            <Button kind="link" onClick={() => onKeep({ left_out: slip.mark !== "Left out" })}>
+              {slip.mark === "Left out" ? "Take this row back" : "Leave this row out"}
+            </Button>
+          )}
+        </div>
+      )}
+      {slip && slip.history.length > 0 && (
+        <ol className="mt-2 space-y-0.5 text-[13px] text-ink-2" aria-label="What happened to this row">
+          {slip.history.map((h, i) => (
+            <li key={i} className="flex gap-2">
+              <time dateTime={h.at} title={dayOf(h.at)} className="shrink-0">
+                {clockSeconds(h.at)}
+              </time>
+              <span className={inkOf(h.mark)}>{happened(h.mark, h.reason)}</span>
+              {h.mark === "Going" && h.reference && <span className="truncate">reference {h.reference}</span>}
+            </li>
+          ))}
+        </ol>
+      )}
+    </section>
+  );
+}
+
+function happened(mark: string, reason: string): string {
+  if (mark === "Going") return "handed over,";
+  if (mark === "Sent" && !reason) return "accepted by the carrier";
+  return reason ? `${mark}: ${reason}` : mark;
+}

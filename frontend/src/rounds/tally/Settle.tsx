@@ -1,0 +1,91 @@
+import { useState } from "react";
+import type { Tally } from "../../api/client.ts";
+import { Button } from "../../ui/Button.tsx";
+import { Dialog } from "../../ui/Dialog.tsx";
+import { counted, figure } from "../../ui/format.ts";
+
+type Props = {
+  tally: Tally;
+  line: string;
+  onAgain: (which: "failed" | "stopped", texts: number) => void;
+  onAsk: () => void;
+  onFailed: () => void;
+};
+
+/** The failed rows by reason, and the ways to settle what did not go. */
+export function Settle({ tally, line, onAgain, onAsk, onFailed }: Props) {
+  const [asking, setAsking] = useState<"failed" | "stopped" | null>(null);
+  const over = tally.stage === "finished" || tally.stage === "stopped";
+  const failed = tally.failures.reduce((sum, f) => sum + f.rows, 0);
+  const texts = asking === "failed" ? tally.may_try_again : tally.may_take_up;
+  if (!failed && !tally.unsure && !(over && tally.may_take_up)) return null;
+  return (
+    <section aria-label="What did not go" className="rounded-[3px] border border-rule-strong bg-leaf px-3 py-2">
+      {failed > 0 && (
+        <>
+          <h2 className="label">
+            <button type="button" className="hover:underline" onClick={onFailed}>
+              {figure(failed)} failed
+            </button>
+          </h2>
+          <ul className="mt-1 space-y-0.5">
+            {tally.failures.map((f) => (
+              <li key={`${f.reason}${f.may_retry}`}>
+                {figure(f.rows)}: {f.reason}
+                {f.may_retry && <span className="text-pencil"> · can be tried again</span>}
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+      <div className="mt-2 flex flex-wrap gap-2">
+        {tally.may_try_again > 0 && over && (
+          <Button onClick={() => setAsking("failed")}>
+            Try {tally.may_try_again === 1 ? "the failed one" : `the ${figure(tally.may_try_again)} failed ones`} again
+          </Button>
+        )}
+        {tally.may_take_up > 0 && over && (
+          <Button onClick={() => setAsking("stopped")}>Send the {counted(tally.may_take_up, "text")} that did not go</Button>
+        )}
+      </div>
+      {tally.unsure > 0 && (
+        <div className="mt-1">
+          <p className="text-held">
+            {counted(tally.unsure, "row is", "rows are")} unsure: nobody can say whether the text went, so it is not sent
+            again.
+          </p>
+          <Button className="mt-1.5" onClick={onAsk}>
+            Ask the carrier again
+          </Button>
+        </div>
+      )}
+      {asking && (
+        <Dialog
+          open
+          onClose={() => setAsking(null)}
+          title={`Send ${counted(texts, "text")} from ${line}?`}
+          about={
+            asking === "failed"
+              ? "Only the failed rows that may succeed a second time, with the same numbers and texts. Before each one the carrier is asked about its first try."
+              : "The rows that Stop kept back, with the numbers and texts that were frozen. None of them was sent before."
+          }
+        >
+          <div className="mt-5 flex justify-end gap-3">
+            <Button onClick={() => setAsking(null)} className="text-[15px]">
+              Not yet
+            </Button>
+            <Button
+              kind="act"
+              onClick={() => {
+                onAgain(asking, texts);
+                setAsking(null);
+              }}
+            >
+              Send {counted(texts, "text")} now
+            </Button>
+          </div>
+        </Dialog>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,49 @@
+import { useEffect, useState } from "react";
+import type { Tally } from "../../api/client.ts";
+
+export type LiveTally = { tally: Tally; receivedAt: number };
+
+/**
+ * The tally as it happens. Every event is a whole picture, so a reload or a lost connection only costs the time between.
+ * `lost` is true while the program cannot be reached.
+ */
+export function useTally(roundId: number, on: boolean): { live: LiveTally | null; lost: boolean; put: (t: Tally) => void } {
+  const [live, setLive] = useState<LiveTally | null>(null);
+  const [lost, setLost] = useState(false);
+  useEffect(() => {
+    if (!on) return undefined;
+    let source: EventSource | null = null;
+    let again: ReturnType<typeof setTimeout> | undefined;
+    const open = () => {
+      source = new EventSource(`/api/rounds/${roundId}/events`);
+      source.addEventListener("tally", (event) => {
+        setLost(false);
+        setLive({ tally: JSON.parse((event as MessageEvent<string>).data) as Tally, receivedAt: performance.now() });
+      });
+      source.onerror = () => {
+        setLost(true);
+        // The browser tries again by itself, except where it gave up.
+        if (source?.readyState === EventSource.CLOSED) again = setTimeout(open, 2000);
+      };
+    };
+    open();
+    return () => {
+      clearTimeout(again);
+      source?.close();
+    };
+  }, [roundId, on]);
+  return { live, lost, put: (tally) => setLive({ tally, receivedAt: performance.now() }) };
+}
+
+/** Whole seconds until the next text, counted down from what the program last said. */
+export function useCountdown(live: LiveTally | null): number | null {
+  const [now, setNow] = useState(() => performance.now());
+  const counting = live?.tally.next_in_ms != null;
+  useEffect(() => {
+    if (!counting) return undefined;
+    const timer = setInterval(() => setNow(performance.now()), 250);
+    return () => clearInterval(timer);
+  }, [counting, live]);
+  if (live?.tally.next_in_ms == null) return null;
+  return Math.max(0, Math.ceil((live.tally.next_in_ms - Math.max(0, now - live.receivedAt)) / 1000));
+}
