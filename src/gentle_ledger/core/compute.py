@@ -13,7 +13,7 @@ from gentle_ledger.core.numbers import Number, tidy_number
 from gentle_ledger.core.reading import Value, read_column
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.roles import recognise_roles
-from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.core.sheets.model import Sheet, column_key
 from gentle_ledger.core.sms.parts import Measure, measure
 from gentle_ledger.core.values import Role, Unreadable
 from gentle_ledger.core.wording.parse import Field, Wording, parse_wording, unknown_fields
@@ -116,6 +116,11 @@ def roles_of(workings: Workings, recipe: Recipe) -> tuple[Role, ...]:
     )
 
 
+# A name in two columns; common practice, no source.
+_FIRST = frozenset({"first", "given", "forename"})
+_LAST = frozenset({"last", "surname", "family"})
+
+
 class Composer:
     """Writes the text of any one row: a wording bound to a sheet's columns, roles and fallbacks."""
 
@@ -152,8 +157,11 @@ class Composer:
     def label(self, row: int) -> str:
         """What a clerk calls the row: its name cells ("Farida Benali"), or "" when it has none."""
         names = [i for i, role in enumerate(self.roles) if role is Role.NAME]
-        cells = (self.column(i).values[row] for i in names[:2])
-        return " ".join(cell for cell in cells if isinstance(cell, str))
+        cells = [cell for i in names if isinstance(cell := self.column(i).values[row], str)]
+        headers = [column_key(self.workings.sheet.columns[i]).split() for i in names]
+        if len(cells) > 1 and _FIRST & set(headers[0]) and _LAST & set(headers[1]):
+            return f"{cells[0]} {cells[1]}"
+        return cells[0] if cells else ""
 
     def number(self, row: int) -> Number:
         if self.mobile is None:

@@ -23,7 +23,12 @@ def known_locale(tag: str) -> bool:
 
 def known_currency(code: str) -> bool:
     """True for an ISO 4217 code, such as "CAD"."""
-    return code in list_currencies()
+    return code in _currencies()
+
+
+@lru_cache(maxsize=1)
+def _currencies() -> frozenset[str]:
+    return frozenset(list_currencies())
 
 
 @lru_cache(maxsize=65_536)

@@ -95,5 +95,5 @@ def lasting(seconds: float) -> str:
     hours, minutes = divmod(minutes, 60)
     if hours < 48:
         return f"{hours} h {minutes:02} min"
-    days, hours = divmod(hours, 24)
+    days, hours = divmod(round(seconds / 3600), 24)
     return f"{days} days {hours} h"

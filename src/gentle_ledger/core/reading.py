@@ -7,8 +7,9 @@ from datetime import date, datetime
 from decimal import Decimal
 from functools import lru_cache
 
-from babel.numbers import NumberFormatError, get_currency_symbol, parse_decimal
+from babel.numbers import NumberFormatError, get_currency_symbol, get_group_symbol, parse_decimal
 
+from gentle_ledger.core.formats import known_currency
 from gentle_ledger.core.sheets.model import Cell, as_written, is_blank
 from gentle_ledger.core.values import Role, Unreadable
 from gentle_ledger.core.words import clipped
@@ -140,7 +141,7 @@ def _split_sign(typed: str) -> tuple[str, str]:
         return typed, ""
     front, back = typed[:first].strip(), typed[last:].strip()
     sign = front or back
-    known = sign.isalpha() or any(unicodedata.category(c) == "Sc" for c in sign)
+    known = known_currency(sign.upper()) or any(unicodedata.category(c) == "Sc" for c in sign)
     if (front and back) or (sign and not known):
         return "", typed
     return (sign.upper() if sign.isalpha() else sign), typed[first:last]
@@ -150,6 +151,10 @@ def _parse(digits: str, locale: str) -> Decimal | None:
     """Digits with the locale's marks (strict CLDR grouping); failing that, the plain form programs write."""
     if not _DIGITS.fullmatch(digits) or len(digits) > _MAX_DIGITS:
         return None
+    group = get_group_symbol(locale.replace("-", "_"))
+    if group.isspace():
+        # People type a plain space where CLDR has a no-break one.
+        digits = re.sub(r"\s", group, digits)
     try:
         return parse_decimal(digits, locale=locale.replace("-", "_"), strict=True)
     except NumberFormatError:

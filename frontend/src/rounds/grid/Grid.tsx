@@ -1,7 +1,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef, type KeyboardEvent } from "react";
 import { sentenceOf, type Desk, type Role, type RowOut } from "../../api/client.ts";
-import { clockSeconds, figure } from "../../ui/format.ts";
+import { clockSeconds, figure, standing } from "../../ui/format.ts";
 import { inkOf, MarkWord } from "../../ui/Mark.tsx";
 import type { Filter } from "../desk/state.ts";
 import { HeadCell } from "./HeadCell.tsx";
@@ -162,7 +162,7 @@ function Cells({ found, shown, started }: { found: RowOut; shown: Shown[]; start
       })}
       {started && (
         <div role="gridcell" title={found.reason} className={`truncate px-2 leading-[29px] ${inkOf(found.mark)}`}>
-          {found.reason || (found.mark === "Going" ? "Handing over…" : found.mark === "Sent" ? "Accepted by the carrier" : "")}
+          {standing(found.reason) || (found.mark === "Going" ? "Handing over…" : found.mark === "Sent" ? "Accepted by the carrier" : "")}
         </div>
       )}
     </>

@@ -48,6 +48,7 @@ export function HeadCell({ column, roles, locked, onChange }: Props) {
 
 function Settings({ column, roles, onChange, onDone }: Omit<Props, "locked"> & { onDone: () => void }) {
   const [fallback, setFallback] = useState(column.fallback ?? "");
+  const [role, setRole] = useState(column.role);
   return (
     <form
       onSubmit={(e) => {
@@ -65,13 +66,16 @@ function Settings({ column, roles, onChange, onDone }: Omit<Props, "locked"> & {
                 type="radio"
                 name="role"
                 className="accent-act"
-                checked={column.role === r.role}
-                onChange={() => onChange({ role: r.role })}
+                checked={role === r.role}
+                onChange={() => {
+                  setRole(r.role);
+                  onChange({ role: r.role });
+                }}
               />
               <span>
                 <span className="font-semibold">{r.role}</span>
                 {r.role === column.recognised && <span className="text-ink-2"> (recognised)</span>}
-                {column.role === r.role && <span className="block text-[13px] text-ink-2">{r.doc}</span>}
+                {role === r.role && <span className="block text-[13px] text-ink-2">{r.doc}</span>}
               </span>
             </label>
           ))}

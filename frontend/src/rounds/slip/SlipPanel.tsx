@@ -1,6 +1,6 @@
 import type { Slip } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
-import { clockSeconds, dayOf } from "../../ui/format.ts";
+import { clockSeconds, dayOf, standing } from "../../ui/format.ts";
 import { inkOf, MarkWord } from "../../ui/Mark.tsx";
 import { SlipPaper } from "./SlipPaper.tsx";
 
@@ -38,7 +38,7 @@ export function SlipPanel({ slip, row, rows, line, sent, canRelease, onStep, onK
           <ul className="min-w-0 flex-1">
             {slip.findings.map((f) => (
               <li key={f.reason} className="text-held">
-                {f.reason.charAt(0).toUpperCase() + f.reason.slice(1)}
+                {standing(f.reason)}
               </li>
             ))}
           </ul>

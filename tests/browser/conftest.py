@@ -1,0 +1,41 @@
+"""The real program, the real carrier, and Debian's Chromium."""
+
+import pytest
+
+from tests.servers import harbour
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args):
+    args = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
+    return {**browser_type_launch_args, "executable_path": "/usr/bin/chromium", "args": args}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(browser_context_args):
+    return {**browser_context_args, "viewport": {"width": 1280, "height": 800}, "locale": "en-CA"}
+
+
+@pytest.fixture(scope="session")
+def base_url():
+    """Each module starts its own program, so there is no one address for all."""
+    return
+
+
+@pytest.fixture(scope="module")
+def office(tmp_path_factory):
+    with harbour(tmp_path_factory.mktemp("harbour")) as made:
+        yield made
+
+
+@pytest.fixture
+def desk(office, page):
+    """The page, with every error of the console and every request to elsewhere counted as a fault."""
+    faults = []
+    page.on("console", lambda m: faults.append(m.text) if m.type == "error" and "status of 4" not in m.text else None)
+    page.on("pageerror", lambda e: faults.append(str(e)))
+    page.on("request", lambda r: None if r.url.startswith((office.url, "blob:")) else faults.append(r.url))
+    page.set_default_timeout(10_000)
+    yield page
+    # A killed program breaks off its answers; that is what one of the tests is about.
+    assert [f for f in faults if "net::ERR_" not in f] == []

@@ -1,0 +1,57 @@
+"""What a clerk does, in words the tests share."""
+
+import re
+
+import httpx
+from playwright.sync_api import Page, expect
+
+from tests.servers import Harbour
+
+
+def sheet(rows: int, *special: tuple[int, str]) -> str:
+    """A berth sheet; `special` gives rows (from 1) the last two digits of their numbers."""
+    endings = dict(special)
+    lines = ["First name,Mobile,Berth,Due"]
+    lines += [f"P{i},902-555-01{endings.get(i, f'{i:02}')},D{i:02},{i}.50" for i in range(1, rows + 1)]
+    return "\n".join(lines) + "\n"
+
+
+def bring_in(page: Page, office: Harbour, text: str, name: str = "december-berths.csv") -> int:
+    page.goto(office.url)
+    files = {"name": name, "mimeType": "text/csv", "buffer": text.encode()}
+    page.get_by_label("Sheet file").set_input_files(files)
+    page.wait_for_url(re.compile(r"/rounds/\d+$"))
+    expect(page.get_by_label("Wording", exact=True).first).to_be_visible()
+    return int(page.url.rsplit("/", 1)[-1])
+
+
+def write(page: Page, *pieces: str) -> None:
+    """Types a wording; a piece in braces is chosen from the list of columns."""
+    box = page.locator(".cm-content")
+    box.click()
+    for piece in pieces:
+        if piece.startswith("{"):
+            page.keyboard.type("{" + piece[1:4])
+            page.locator(".cm-tooltip-autocomplete li", has_text=piece[1:-1]).first.wait_for()
+            page.keyboard.press("Enter")
+        else:
+            page.keyboard.type(piece)
+
+
+def prepare(page: Page, office: Harbour, text: str, every: float) -> int:
+    """Brings a sheet in, words it, and sets the pace through the interface."""
+    number = bring_in(page, office, text)
+    write(page, "Hello ", "{First name}", ", berth ", "{Berth}", " has ", "{Due}", " to pay.")
+    expect(page.get_by_test_id("slip-text").first).to_contain_text("berth D01 has $1.50 to pay.")
+    pace = {"pace": {"every": every, "give_or_take": 0}}
+    httpx.patch(f"{office.url}/api/rounds/{number}", json=pace).raise_for_status()
+    page.reload()
+    expect(page.get_by_test_id("slip-text").first).to_contain_text("berth D01")
+    return number
+
+
+def send(page: Page, texts: int) -> None:
+    page.get_by_role("button", name=f"Send {texts} texts", exact=True).click()
+    expect(page.get_by_role("dialog")).to_contain_text("from Quay Office?")
+    page.get_by_role("button", name=f"Send {texts} texts now").click()
+    expect(page.get_by_label("Tally")).to_be_visible()

@@ -1,0 +1,152 @@
+"""A round walked as its clerk walks it, on the real screen."""
+
+import csv
+import io
+from collections import Counter
+
+import httpx
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import expect
+
+from tests.browser.steps import bring_in, prepare, send, sheet, write
+from tests.servers import until
+
+
+def test_from_a_sheet_to_marked_rows(desk, office):
+    """Drop, write, look, send, watch, reload in the middle, retry, export."""
+    number = prepare(desk, office, sheet(8, (2, "90"), (3, "92"), (5, "94")), every=0.6)
+    desk.keyboard.press("j")
+    expect(desk.get_by_test_id("slip-text").first).to_contain_text("berth D02 has $2.50")
+    send(desk, 8)
+    expect(desk.get_by_label("Tally")).to_contain_text("still to go")
+    desk.reload()
+    expect(desk.get_by_test_id("what-happened")).to_contain_text("6 of 8 texts sent, 2 failed.", timeout=20_000)
+    expect(desk.get_by_label("What did not go")).to_contain_text("The number is not in use")
+    desk.get_by_role("button", name="Try the failed one again").click()
+    desk.get_by_role("button", name="Send 1 text now").click()
+    expect(desk.get_by_test_id("what-happened")).to_contain_text("7 of 8 texts sent, 1 failed.", timeout=20_000)
+    desk.get_by_role("button", name="Save the marked sheet").click()
+    with desk.expect_download() as saved:
+        desk.get_by_role("menuitem", name="Marked sheet as CSV").click()
+    lines = list(csv.DictReader(io.StringIO(saved.value.path().read_text("utf-8-sig"))))
+    assert [line["Mark"] for line in lines] == ["Sent", "Failed", *["Sent"] * 6]
+    assert lines[4]["Text"] == "Hello P5, berth D05 has $5.50 to pay."
+    mine = [text for _, text in office.arrived() if "Hello P" in text]
+    assert all(n == 1 for n in Counter(mine).values())
+    assert number
+
+
+def test_killed_in_the_middle_nothing_twice_and_nothing_lost(desk, office):
+    """SIGKILL while texts go out, twice; the program is started again and goes on by itself."""
+    before = Counter(office.arrived())
+    rows = 14
+    text = sheet(rows).replace("P", "K").replace("902-", "506-")
+    number = prepare(desk, office, text, every=0.25)
+    send(desk, rows)
+    for so_many in (4, 9):
+        until(lambda n=so_many: (Counter(office.arrived()) - before).total() >= n, f"{so_many} texts")
+        office.program.kill()
+        office.start()
+    tally = lambda: httpx.get(f"{office.url}/api/rounds/{number}/tally").json()  # noqa: E731
+    until(lambda: tally()["stage"] == "finished", "the end of the round")
+    assert tally()["counts"] == [{"mark": "Sent", "rows": rows}]
+    arrived = Counter(office.arrived()) - before
+    assert arrived == Counter(
+        {(f"+150655501{i:02}", f"Hello K{i}, berth D{i:02} has ${i}.50 to pay."): 1 for i in range(1, rows + 1)}
+    )
+    expect(desk.get_by_test_id("what-happened")).to_contain_text("All 14 texts sent.", timeout=15_000)
+
+
+def test_a_second_window_sees_the_same_and_can_pause(desk, office, context):
+    number = prepare(desk, office, sheet(6).replace("902-", "782-"), every=1.5)
+    send(desk, 6)
+    other = context.new_page()
+    other.goto(f"{office.url}/rounds/{number}")
+    other.get_by_role("button", name="Pause").click()
+    expect(desk.get_by_test_id("next")).to_contain_text("Paused before row")
+    desk.get_by_role("button", name="Stop the round").click()
+    expect(other.get_by_test_id("what-happened")).to_contain_text("left out, not sent")
+    assert other.get_by_role("button", name="that did not go").is_visible()
+
+
+def test_a_field_is_one_solid_token(desk, office):
+    bring_in(desk, office, sheet(3))
+    write(desk, "Hi ", "{First name}", "!")
+    expect(desk.locator(".field-token")).to_have_text("First name")
+    for _ in range(2):
+        desk.keyboard.press("ArrowLeft")
+    desk.keyboard.type("x")
+    expect(desk.get_by_test_id("slip-text").first).to_have_text("Hi xP1!")
+    desk.keyboard.press("Backspace")
+    desk.keyboard.press("End")
+    desk.keyboard.press("Backspace")
+    desk.keyboard.press("Backspace")
+    expect(desk.locator(".field-token")).to_have_count(0)
+    desk.keyboard.press("Control+z")
+    desk.keyboard.type(" {Debt}")
+    expect(desk.locator(".field-unknown")).to_have_text("{Debt}")
+    expect(desk.get_by_label("What is wrong with the wording")).to_contain_text('No column is called "Debt"')
+    expect(desk.get_by_role("button", name="Send 0 texts")).to_be_disabled()
+    desk.reload()
+    expect(desk.locator(".cm-content")).to_contain_text("{Debt}")
+
+
+def test_roles_fallbacks_and_rows_left_out(desk, office):
+    bring_in(desk, office, "First name,Mobile,Due\nInes,902-555-0101,5\n,902-555-0102,6\nD’Arcy,902-555-01,7\n")
+    write(desk, "Hello ", "{First name}", " ", "{Due}")
+    look = desk.get_by_label("Worth a look before sending")
+    expect(look).to_contain_text("First name is blank in 1 row")
+    expect(look).to_contain_text("two digits short for Canada")
+    desk.get_by_title("Change what this column is for").nth(0).click()
+    desk.get_by_label("When a cell is blank, write").fill("there")
+    desk.get_by_role("button", name="Done").click()
+    expect(look).not_to_contain_text("is blank")
+    desk.get_by_title("Change what this column is for").nth(2).click()
+    desk.get_by_role("radio", name="number", exact=False).nth(1).check()
+    desk.keyboard.press("Escape")
+    expect(desk.get_by_test_id("slip-text").first).to_have_text("Hello Ines 5")
+    desk.get_by_role("button", name="Leave this row out").click()
+    expect(desk.get_by_role("button", name="Send 1 text", exact=True)).to_be_enabled()
+    desk.get_by_role("button", name="Undo").click()
+    expect(desk.get_by_role("button", name="Send 2 texts", exact=True)).to_be_enabled()
+    look.get_by_role("button", name="two digits short").click()
+    expect(desk.get_by_role("grid").get_by_role("row")).to_have_count(2)
+
+
+def test_a_bad_sheet_is_a_sentence_and_pasted_cells_come_in(desk, office):
+    desk.goto(office.url)
+    bad = {"name": "dues.xlsx", "mimeType": "application/zip", "buffer": b"no workbook"}
+    desk.get_by_label("Sheet file").set_input_files(bad)
+    expect(desk.get_by_role("alert")).to_contain_text("named as an XLSX workbook")
+    desk.get_by_role("button", name="Paste cells").click()
+    desk.get_by_label("Cells copied from a spreadsheet").fill("Name\tMobile\nInes\t902-555-0101")
+    desk.get_by_role("button", name="Bring in the pasted cells").click()
+    expect(desk.get_by_role("grid")).to_contain_text("Ines")
+
+
+@pytest.mark.parametrize("view", ["rounds", "desk", "confirmation", "column", "palette", "finished"])
+def test_axe_finds_no_serious_fault(desk, office, view):
+    if view == "finished":
+        finished = next(r for r in httpx.get(f"{office.url}/api/rounds").json() if r["stage"] == "finished")
+        desk.goto(f"{office.url}/rounds/{finished['id']}")
+        desk.get_by_test_id("what-happened").wait_for()
+    elif view == "rounds":
+        desk.goto(office.url)
+        desk.get_by_role("table").wait_for()
+    else:
+        bring_in(desk, office, sheet(4))
+        write(desk, "Hi ", "{First name}")
+        desk.get_by_role("button", name="Send 4 texts", exact=True).wait_for()
+        if view == "confirmation":
+            desk.get_by_role("button", name="Send 4 texts", exact=True).click()
+            desk.get_by_role("button", name="Send 4 texts now").wait_for()
+        if view == "column":
+            desk.get_by_title("Change what this column is for").first.click()
+        if view == "palette":
+            desk.get_by_role("button", name="Find anything").click()
+    found = Axe().run(desk).response["violations"]
+    serious = [
+        (v["id"], [n["target"] for n in v["nodes"]][:3]) for v in found if v["impact"] in {"serious", "critical"}
+    ]
+    assert serious == []

@@ -1,0 +1,201 @@
+"""A round computed: texts, marks, checks, the recipe, and what is written out."""
+
+import csv
+import io
+import json
+from datetime import UTC, date, datetime
+from decimal import Decimal
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from python_calamine import CalamineWorkbook
+
+from gentle_ledger.core.checks import CHECKS
+from gentle_ledger.core.compute import compute_round
+from gentle_ledger.core.errors import LedgerError
+from gentle_ledger.core.plan_output import COLUMNS, plan_as_csv, plan_as_json_lines
+from gentle_ledger.core.recipe import Recipe, recipe_from_toml, recipe_to_toml, refuse_misfit
+from gentle_ledger.core.sheets.export import MarkedRow, safe_for_spreadsheet, to_csv, to_xlsx
+from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.core.slip import slip_of
+from gentle_ledger.core.wording.parse import Field, parse_wording
+
+COLS = ("First name", "Mobile", "Berth", "Due")
+ROW = ("Ines", "902-555-0128", "C14", "186.40")
+RECIPE = recipe_from_toml(
+    """
+title = "November berth dues"
+as_of = 2026-11-24
+region = "CA"
+currency = "CAD"
+locale = "en-CA"
+wording = "Hello {First name}, berth {Berth} has {Due} to pay."
+[columns."Mobile"]
+role = "mobile number"
+[columns."First name"]
+fallback = "there"
+"""
+)
+
+
+def computed(*rows, recipe=RECIPE, **more):
+    return compute_round(Sheet(COLS, list(rows)), recipe, **more)
+
+
+def test_text_of_a_row():
+    found = computed(ROW, (None, *ROW[1:3], "12"))
+    assert found.texts[0] == "Hello Ines, berth C14 has $186.40 to pay."
+    assert found.texts[1] == "Hello there, berth C14 has $12.00 to pay."
+    assert found.marks == ["Ready", "Ready"]
+
+
+CHECK_CASES = [
+    # check, the row's cells, whether it holds, words of its reason
+    ("number", ("Bo", "902-555-012", "C1", "5"), True, "one digit short for Canada"),
+    ("number", ("Bo", None, "C1", "5"), True, "no mobile number"),
+    ("blank", ("Bo", "902-555-0111", " ", "5"), True, "Berth is blank"),
+    ("unreadable", ("Bo", "902-555-0111", "C1", "oops"), True, '"oops" is not an amount'),
+    ("repeat", ROW, True, "same number and same text as row 1"),
+    ("same number", ("Bo", ROW[1], "C1", "5"), False, "same number as row 1"),
+    ("alphabet", ("Zoë", "902-555-0111", "C1", "5"), False, "diaeresis) in First name"),
+    ("nothing due", ("Bo", "902-555-0111", "C1", "0"), False, "Due is nothing"),
+    ("unusual", ("Bo", "902-555-0111", "C1", "9000"), False, "times the middle row"),
+    ("longer", ("Bo" * 90, "902-555-0111", "C1", "5"), False, "2 parts where most rows take 1"),
+    ("too long", ("Bo" * 20_000, "902-555-0111", "C1", "5"), True, "at most 255 can be joined"),
+]
+
+
+@pytest.mark.parametrize(("check", "row", "holds", "reason"), CHECK_CASES, ids=[c[0] for c in CHECK_CASES])
+def test_checks(check, row, holds, reason):
+    others = [("P", f"902-555-015{i}", "D1", "100") for i in range(5)]
+    found = computed(ROW, row, *others)
+    mine = [f for f in found.findings if f.check == check and f.row == 1]
+    assert mine
+    assert reason in mine[0].reason
+    assert found.marks[1] == ("Held" if holds else "Ready")
+    rule = next(c for c in CHECKS if c.key == check)
+    assert rule.sentence([f for f in found.findings if f.check == check])
+
+
+def test_every_check_has_a_case_or_holds_all_rows():
+    assert {c.key for c in CHECKS} == {case[0] for case in CHECK_CASES} | {"wording", "empty"}
+    assert computed(ROW, recipe=RECIPE.model_copy(update={"wording": " "})).reason(0) == "the text is empty"
+    assert "No column is called" in computed(ROW, recipe=RECIPE.model_copy(update={"wording": "{Bert}"})).reason(0)
+
+
+def test_left_out_and_released_rows():
+    found = computed(ROW, ROW, ROW, left_out={0}, released={2})
+    assert found.marks == ["Left out", "Ready", "Ready"]
+    assert computed(("Bo", "x", "C1", "5"), released={0}).marks == ["Held"]
+
+
+@given(st.permutations(range(6)))
+def test_a_text_comes_from_its_own_row_only(order):
+    rows = [(f"P{i}", f"902-555-010{i}", f"D{i}", str(i + 1)) for i in range(6)]
+    straight, mixed = computed(*rows), computed(*[rows[i] for i in order])
+    assert [mixed.texts[place] for place in range(6)] == [straight.texts[i] for i in order]
+
+
+@given(st.text("ab{}\n 😀", max_size=40))
+def test_a_wording_taken_apart_gives_itself_back(text):
+    pieces = parse_wording(text).pieces
+    assert "".join(text[p.start : p.end] if isinstance(p, Field) else p for p in pieces) == text
+
+
+def test_slip_shows_gaps_and_the_character_that_costs():
+    slip = slip_of(computed((None, "902-555-0111", "", "5")).composer, 0)
+    assert not slip.whole
+    assert [run.column for part in slip.parts for run in part if run.gap] == ["Berth"]
+    slip = slip_of(computed(("D’Arcy", *ROW[1:])).composer, 0)
+    assert (slip.beyond.column, slip.beyond.position) == ("First name", 8)
+    assert "right single quotation mark" in slip.beyond.name
+
+
+def test_recipe_survives_its_toml():
+    recipe = RECIPE.with_column("Due", RECIPE.setting("Due").model_copy(update={"fallback": '"nothing"\n{x}'}))
+    assert recipe_from_toml(recipe_to_toml(recipe)) == recipe
+
+
+@pytest.mark.parametrize(
+    ("toml", "says"),
+    [
+        ("wording = ", "not valid TOML"),
+        ('colour = "red"', '"colour": there is no such setting'),
+        ('region = "Atlantis"', "ISO 3166-1"),
+        ('currency = "DOLLARS"', "ISO 4217"),
+        ('locale = "xx-YY-zz"', "locale"),
+        ("[pace]\nevery = 0.01", "pace.every"),
+        ("[pace]\nevery = 3\ngive_or_take = 5", "longer than every"),
+        ('[columns."Due"]\nrole = "cash"', "columns.Due.role"),
+        ('[columns."Debt"]\nfallback = "x"', 'a column "Debt" that the sheet lacks'),
+        ('[columns."Due"]\nrole = "mobile number"\n[columns."Mobile"]\nrole = "mobile number"', "goes to one number"),
+        ('wording = "{Debt}"', 'No column is called "Debt"'),
+        ('wording = "a {Due"', "not closed"),
+    ],
+)
+def test_a_recipe_that_cannot_be_used_says_why(toml, says):
+    with pytest.raises(LedgerError) as refused:
+        refuse_misfit(recipe_from_toml(toml), Sheet(COLS, [ROW]))
+    assert says in refused.value.sentence
+
+
+def test_plan_is_the_same_as_csv_and_json():
+    found = computed(ROW, ("Bo", "902-555-012", "C1", "5"))
+    lines = list(csv.DictReader(io.StringIO(plan_as_csv(found))))
+    objects = [json.loads(line) for line in plan_as_json_lines(found).splitlines()]
+    assert tuple(lines[0]) == tuple(objects[0]) == COLUMNS
+    assert [{k: str(v) for k, v in o.items()} for o in objects] == lines
+    assert (lines[1]["number"], lines[1]["mark"]) == ("", "Held")
+
+
+MARKED = MarkedRow(
+    (
+        "=1+1",
+        Decimal("9.2"),
+        date(2026, 11, 30),
+        "https://pay.saltmarsh.example/a",
+        None,
+        True,
+        Decimal("12345678901234567"),
+    ),
+    "Failed",
+    datetime(2026, 11, 24, 12, tzinfo=UTC),
+    "@gone",
+    "ab12",
+    1,
+    "+1 free?",
+)
+MARKED_COLUMNS = ("A", "B", "C", "D", "Mark", "F", "G")
+
+
+def test_marked_sheet_as_csv():
+    read = list(csv.reader(io.StringIO(to_csv(MARKED_COLUMNS, [MARKED]).decode("utf-8-sig"))))
+    assert read[0] == [*MARKED_COLUMNS, "Mark 2", "Time", "Reason", "Reference", "Parts", "Text"]
+    when = read[1].pop(8)
+    assert datetime.fromisoformat(when) == MARKED.at
+    assert datetime.fromisoformat(when).utcoffset() is not None
+    link = "https://pay.saltmarsh.example/a"
+    assert read[1][:8] == ["'=1+1", "9.2", "2026-11-30", link, "", "TRUE", "12345678901234567", "Failed"]
+    assert read[1][8:] == ["'@gone", "ab12", "1", "'+1 free?"]
+
+
+def test_marked_sheet_as_xlsx_read_by_calamine():
+    book = CalamineWorkbook.from_filelike(io.BytesIO(to_xlsx(MARKED_COLUMNS, [MARKED])))
+    row = book.get_sheet_by_index(0).to_python()[1]
+    assert row[:4] == ["=1+1", 9.2, date(2026, 11, 30), "https://pay.saltmarsh.example/a"]
+    assert row[6:8] == ["12345678901234567", "Failed"]
+    assert row[-1] == "+1 free?"
+
+
+@pytest.mark.parametrize("cell", ["=A1", "+cmd", "-2+3", "@x", "\tx", "\rx", "＝A1"])
+def test_owasp_openings_are_made_safe(cell):
+    """OWASP, CSV Injection: the openings it lists, from memory."""
+    assert safe_for_spreadsheet(cell) == f"'{cell}"
+    assert safe_for_spreadsheet("-12.50") == "-12.50"
+    assert safe_for_spreadsheet("") == ""
+
+
+def test_names_in_two_columns():
+    sheet = Sheet(("First name", "Surname", "Mobile"), [("Ines", "Okafor", "902-555-0101")])
+    assert compute_round(sheet, Recipe(wording="x")).composer.label(0) == "Ines Okafor"

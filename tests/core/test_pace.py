@@ -1,0 +1,67 @@
+"""The pace: the gap is never shorter than set, whatever happens in between."""
+
+from dataclasses import replace
+from datetime import UTC, datetime
+from itertools import pairwise
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gentle_ledger.core.pace import LineState, Pace, Send, Wait, Why, decide, last_leaves, lasting
+
+PACE = Pace(12, 4)
+
+CASES = [
+    # state, now, decision, why
+    (LineState(), 5.0, Send(), "the very first leaves at once"),
+    (LineState(last_at=0), 11.9, Wait(12, Why.GAP), "the gap is not over"),
+    (LineState(last_at=0), 12.0, Send(), "the gap is over"),
+    (LineState(last_at=0, draw=1), 15.9, Wait(16, Why.GAP), "drawn long"),
+    (LineState(last_at=0, draw=-1), 8.0, Send(), "drawn short"),
+    (LineState(last_at=0, draw=-9), 7.9, Wait(8, Why.GAP), "no draw goes below the least"),
+    (LineState(last_at=0, paused=True), 99.0, Wait(None, Why.PAUSED), "paused"),
+    (LineState(last_at=0, not_before=30), 20.0, Wait(30, Why.CARRIER), "the carrier asked us to wait"),
+    (LineState(last_at=25, not_before=30), 31.0, Wait(37, Why.GAP), "and then the gap still counts"),
+    (LineState(last_at=100), 50.0, Wait(112, Why.GAP), "a clock that went back"),
+]
+
+
+@pytest.mark.parametrize(("state", "now", "decision", "why"), CASES, ids=[case[3] for case in CASES])
+def test_decisions(state, now, decision, why):
+    assert decide(PACE, state, now) == decision
+
+
+steps = st.lists(
+    st.sampled_from(["look", "pause", "go on", "restart"]) | st.floats(0.01, 40).map(lambda s: round(s, 2)), max_size=60
+)
+
+
+@given(steps, st.floats(0.1, 60), st.floats(0, 60), st.randoms())
+def test_gap_is_never_shorter_under_any_order_of_pause_resume_restart(steps, every, jitter, rng):
+    """Numbers pass time; a restart forgets all but that texts have left, on a clock of its own."""
+    pace = Pace(every, min(jitter, every))
+    state, now, world, left = LineState(), 0.0, 0.0, []
+    for do in steps:
+        if isinstance(do, float):
+            now, world = now + do, world + do
+        elif do == "pause":
+            state = replace(state, paused=True)
+        elif do == "go on":
+            state = replace(state, paused=False)
+        elif do == "restart":
+            now = rng.uniform(-1e6, 1e6)
+            state = LineState(last_at=now if left else None, draw=rng.uniform(-1, 1), paused=state.paused)
+        elif decide(pace, state, now) == Send():
+            left.append(world)
+            state = replace(state, last_at=now, draw=rng.uniform(-1, 1))
+    gaps = [b - a for a, b in pairwise(left)]
+    # Time is added up in floats, and a restarted clock may stand at a million seconds: a microsecond of grace.
+    assert all(gap >= max(0.1, every - min(jitter, every)) - 1e-6 for gap in gaps)
+
+
+def test_what_it_adds_up_to():
+    start = datetime(2026, 11, 24, 12, 6, tzinfo=UTC)
+    assert last_leaves(PACE, 209, start) == datetime(2026, 11, 24, 12, 47, 36, tzinfo=UTC)
+    assert last_leaves(PACE, 0, start) == start
+    assert [lasting(s) for s in (0.2, 45, 540, 9900, 200_000)] == ["1 s", "45 s", "9 min", "2 h 45 min", "2 days 8 h"]

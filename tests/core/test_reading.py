@@ -1,0 +1,79 @@
+"""Cells by role: how they are read and how they stand in a text. Figures are CLDR's, through Babel."""
+
+import tomllib
+from decimal import ROUND_HALF_UP, Decimal
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gentle_ledger.core.compute import show
+from gentle_ledger.core.formats import money
+from gentle_ledger.core.reading import read_column
+from gentle_ledger.core.roles import recognise_roles
+from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.core.values import Role, Unreadable
+
+CASES = tomllib.loads((Path(__file__).parent / "cases" / "reading.toml").read_text())["case"]
+
+
+@pytest.mark.parametrize("case", CASES, ids=lambda case: f"{case['role']} {case['cell']}")
+def test_cells(case):
+    role, currency, locale = Role(case["role"]), case.get("currency", "CAD"), case.get("locale", "en-CA")
+    (value,) = read_column([case["cell"]], role, currency, locale)
+    shown = show(value, role, currency, locale)
+    if "problem" in case:
+        assert isinstance(shown, Unreadable)
+        assert case["problem"] in shown.why
+    else:
+        assert shown == case["shown"].replace("\u00a0", " ")
+
+
+def test_day_and_month_are_told_apart_over_the_column():
+    from datetime import date
+
+    assert read_column(["05/11/2026", "30/11/2026"], Role.DATE, "CAD", "en-CA")[0] == date(2026, 11, 5)
+    assert read_column(["05/11/2026", "11/30/2026"], Role.DATE, "CAD", "en-CA")[0] == date(2026, 5, 11)
+
+
+@given(st.decimals(-10_000_000, 10_000_000, places=4))
+def test_money_is_rounded_half_away_from_zero(amount):
+    """Python's own decimal arithmetic is the yardstick."""
+    digits = money(amount, "CAD", "en-CA").replace("$", "").replace(",", "")
+    expected = amount.quantize(Decimal("0.01"), ROUND_HALF_UP)
+    assert Decimal(digits) == expected
+    assert (digits[0] == "-") == (expected < 0)
+
+
+ROLES = [
+    ("Mobile", ["902-555-0101", "x"], Role.MOBILE),
+    ("Tel.", [Decimal(19025550101), Decimal(19025550102)], Role.MOBILE),
+    ("Where to", ["+19025550101", "902 555 0102"], Role.MOBILE),
+    ("Holder", ["Ines Okafor", "Bo Li"], Role.NAME),
+    ("First name", ["Ines", None], Role.NAME),
+    ("Due", ["186.40", "12"], Role.MONEY),
+    ("Paid", [Decimal("60"), None], Role.MONEY),
+    ("Misc", ["$5.00", "$6.10"], Role.MONEY),
+    ("Due date", ["2026-11-30", "2026-12-01"], Role.DATE),
+    ("kWh", ["74", "118"], Role.NUMBER),
+    ("Pay link", ["https://pay.saltmarsh.example/a"], Role.LINK),
+    ("Berth", ["A01", "C14"], Role.REFERENCE),
+    ("Slot", ["A01", "C14"], Role.TEXT),
+    ("Account no", ["1042", "1043"], Role.REFERENCE),
+    ("Code", ["007", "012"], Role.REFERENCE),
+    ("Tag", ["007", "012"], Role.TEXT),
+    ("Note", ["pays by cheque", None], Role.TEXT),
+    ("Empty", [None, None], Role.TEXT),
+]
+
+
+@pytest.mark.parametrize(("header", "cells", "role"), ROLES, ids=[case[0] for case in ROLES])
+def test_roles(header, cells, role):
+    sheet = Sheet((header,), [(cell,) for cell in cells])
+    assert recognise_roles(sheet, "CA", "en-CA") == (role,)
+
+
+def test_only_one_column_is_the_mobile_number():
+    sheet = Sheet(("Phone", "Mobile"), [("902-555-0101", "902-555-0102")])
+    assert recognise_roles(sheet, "CA", "en-CA") == (Role.TEXT, Role.MOBILE)

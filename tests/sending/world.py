@@ -1,0 +1,151 @@
+"""A small world to send in: a clock that is wound by hand, a carrier that counts, and crashes on demand."""
+
+import threading
+from contextlib import contextmanager
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+from gentle_ledger.core.compute import compute_round
+from gentle_ledger.core.recipe import PaceSettings, Recipe
+from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.sending.lines import Accepted, NoRecord, Refused, Silent
+from gentle_ledger.sending.sender import Sender
+from gentle_ledger.store.database import Database
+from gentle_ledger.store.messages import freeze
+from gentle_ledger.store.models import Message
+from gentle_ledger.store.rounds import add_round
+
+START = datetime(2026, 11, 24, 12, 0, tzinfo=UTC)
+
+
+class Crash(BaseException):
+    """The process dies here: nothing after it runs, not even an error handler."""
+
+
+class HandClock:
+    def __init__(self) -> None:
+        self.passed = 0.0
+
+    def monotonic(self) -> float:
+        return self.passed
+
+    def now(self) -> datetime:
+        return START + timedelta(seconds=self.passed)
+
+    def wait(self, woken: threading.Event, seconds: float) -> None:
+        self.passed += seconds
+
+
+class CountingCarrier:
+    """Remembers by reference and counts what arrives. `answers` overrides the answer to a number's next hand-overs."""
+
+    name = "Quay Office"
+
+    def __init__(self, clock: HandClock) -> None:
+        self.clock = clock
+        self.arrived: list[tuple[str, str]] = []
+        self.left_at: list[float] = []
+        self.known: dict[str, object] = {}
+        self.answers: dict[str, list[object]] = {}
+        self.deaf = False
+
+    def hand_over(self, reference, number, text):
+        self.left_at.append(self.clock.monotonic())
+        if reference in self.known:
+            return self.known[reference]
+        waiting = self.answers.get(number)
+        answer = waiting.pop(0) if waiting else Accepted(reference)
+        if answer == "lost":
+            self.known[reference] = Accepted(reference)
+            self.arrived.append((number, text))
+            return Silent("the answer was lost")
+        if isinstance(answer, Silent):
+            return answer
+        self.known[reference] = answer
+        if isinstance(answer, Accepted):
+            self.arrived.append((number, text))
+        return answer
+
+    def ask(self, reference):
+        return Silent("deaf") if self.deaf else self.known.get(reference, NoRecord())
+
+
+class World:
+    """One ledger with one started round of `rows` rows, and a sender that can be killed and started again."""
+
+    def __init__(self, folder: Path, rows: int = 3, pace: PaceSettings | None = None) -> None:
+        self.clock = HandClock()
+        self.carrier = CountingCarrier(self.clock)
+        self.database = Database(folder / "ledger.sqlite3")
+        self.database.migrate()
+        self.pace = pace or PaceSettings(every=10, give_or_take=2)
+        sheet = Sheet(("Name", "Mobile"), [(f"P{i}", f"902-555-01{i:02}") for i in range(rows)])
+        self.numbers = [f"+190255501{i:02}" for i in range(rows)]
+        recipe = Recipe(title="Dues", wording="Hello {Name}", pace=self.pace)
+        with self.database.writing() as session:
+            found = add_round(session, sheet, recipe, "a.csv", None, START)
+            self.round_id = found.id
+            freeze(session, found, compute_round(sheet, recipe), START)
+        self.start()
+
+    def start(self) -> None:
+        self.sender = Sender(self.database, self.carrier, self.clock, draw=lambda: -1.0)
+
+    def run(self, seconds: float = 1_000) -> None:
+        """Steps the sender until there is nothing to do or the time is over."""
+        until = self.clock.passed + seconds
+        while self.sender.step() is not None and self.clock.passed < until:
+            self.clock.passed += 0.5
+
+    def messages(self) -> list[Message]:
+        with self.database.reading() as session:
+            return list(session.query(Message).order_by(Message.row))
+
+    def marks(self) -> list[str]:
+        return [message.mark for message in self.messages()]
+
+    def message(self, row: int) -> Message:
+        return self.messages()[row - 1]
+
+
+@contextmanager
+def dying_after(world: World, steps: int):
+    """Kills the sender at its nth touch of the outside: before or after a commit or a call."""
+    left = steps
+
+    def touch() -> None:
+        nonlocal left
+        if left == 0:
+            raise Crash
+        left -= 1
+
+    database, carrier = world.database, world.carrier
+    writing, hand_over, ask = database.writing, carrier.hand_over, carrier.ask
+
+    @contextmanager
+    def dying_write():
+        touch()
+        with writing() as session:
+            yield session
+            touch()
+        touch()
+
+    def dying(call):
+        def around(*args):
+            touch()
+            answer = call(*args)
+            touch()
+            return answer
+
+        return around
+
+    database.writing, carrier.hand_over, carrier.ask = dying_write, dying(hand_over), dying(ask)
+    try:
+        yield
+    except Crash:
+        pass
+    finally:
+        database.writing, carrier.hand_over, carrier.ask = writing, hand_over, ask
+
+
+__all__ = ["Accepted", "CountingCarrier", "Crash", "HandClock", "NoRecord", "Refused", "Silent", "World", "dying_after"]

@@ -1,0 +1,103 @@
+"""Real servers for tests: the program and the stand-in carrier, each a process or a thread on a free port."""
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import httpx
+
+from gentle_ledger.carrier.records import Records
+
+PATIENCE = 30
+
+
+def free_port() -> int:
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        return int(s.getsockname()[1])
+
+
+def until(ready, what: str, seconds: float = PATIENCE):
+    """Looks until something is so, and gives back what was seen; a failure names what never came."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        if found := ready():
+            return found
+        time.sleep(0.02)
+    raise AssertionError(f"never came: {what}")
+
+
+def answers(url: str) -> bool:
+    try:
+        return httpx.get(url, timeout=2).status_code < 500
+    except httpx.HTTPError:
+        return False
+
+
+class Process:
+    """One of the program's commands, running; `kill` is SIGKILL."""
+
+    def __init__(self, *command: str, env: dict[str, str] | None = None, url: str) -> None:
+        self.url = url
+        full = [sys.executable, "-m", "gentle_ledger.cli", *command]
+        self.process = subprocess.Popen(full, env={**os.environ, **(env or {})}, stdout=subprocess.DEVNULL)
+        until(lambda: answers(url), f"an answer at {url}")
+
+    def kill(self) -> None:
+        self.process.send_signal(signal.SIGKILL)
+        self.process.wait(10)
+
+    def end(self) -> None:
+        if self.process.poll() is None:
+            self.process.terminate()
+            self.process.wait(20)
+
+
+class Harbour:
+    """The program and its carrier over one folder; the program can be killed and started again."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self.port, self.carrier_port = free_port(), free_port()
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.carrier_url = f"http://127.0.0.1:{self.carrier_port}"
+        data = str(folder / "carrier.sqlite3")
+        command = ["carrier", "--port", str(self.carrier_port), "--data", data, "--hang", "20"]
+        self.carrier = Process(*command, url=self.carrier_url)
+        self.program = self.start()
+
+    def start(self) -> Process:
+        env = {
+            "GENTLE_LEDGER_DATA": str(self.folder / "ledger.sqlite3"),
+            "GENTLE_LEDGER_CARRIER_URL": f"{self.carrier_url}/messaging/v1",
+            "GENTLE_LEDGER_CARRIER_TIMEOUT": "1",
+            "GENTLE_LEDGER_PRICE_PER_PART": "0.04",
+        }
+        self.program = Process("serve", "--port", str(self.port), env=env, url=f"{self.url}/api/rounds")
+        return self.program
+
+    def arrived(self) -> list[tuple[str, str]]:
+        """Number and text of everything that arrived on a handset."""
+        records = Records(self.folder / "carrier.sqlite3")
+        found = [(r.number, r.text) for r in records.arrived()]
+        records.close()
+        return found
+
+    def end(self) -> None:
+        self.program.end()
+        self.carrier.end()
+
+
+@contextmanager
+def harbour(folder: Path) -> Iterator[Harbour]:
+    made = Harbour(folder)
+    try:
+        yield made
+    finally:
+        made.end()

@@ -1,0 +1,274 @@
+"""The web layer: its guards, its problem details, and a round's whole life through the interface."""
+
+import csv
+import io
+import json
+import threading
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from gentle_ledger.cli import main
+from gentle_ledger.store.database import Database
+from gentle_ledger.web.app import create_app
+from gentle_ledger.web.settings import Settings
+from tests.sending.world import CountingCarrier, HandClock, Refused, Silent
+
+SHEET = "First name,Mobile,Berth,Due\nInes,902-555-0128,C14,186.40\n,902-555-0111,C15,50\nBo,902-555-012,C16,9\n"
+WORDING = "Hello {First name}, berth {Berth} has {Due} to pay."
+
+
+class Office:
+    """The program without its thread: the sender is stepped by hand, over a carrier that counts."""
+
+    def __init__(self, folder: Path) -> None:
+        self.clock = HandClock()
+        self.carrier = CountingCarrier(self.clock)
+        settings = Settings(data=folder / "ledger.sqlite3", port=8090)
+        self.app = create_app(settings, self.carrier, self.clock, send=False)
+        self.sender = self.app.state.context.sender
+        self.client = TestClient(self.app, base_url="http://127.0.0.1:8090", raise_server_exceptions=False)
+
+    def call(self, method, path, status=200, **more):
+        answer = self.client.request(method, path, **more)
+        assert answer.status_code == status, answer.text
+        return answer.json() if answer.content else None
+
+    def bring(self, text=SHEET, name="november-dues.csv"):
+        return self.call("POST", "/api/rounds", 201, files={"file": (name, text)})["id"]
+
+    def started(self, text=SHEET):
+        number = self.bring(text)
+        self.call("PUT", f"/api/rounds/{number}/wording", json={"wording": WORDING, "row": 1})
+        fallback = {"name": "First name", "fallback": "there"}
+        self.call("PATCH", f"/api/rounds/{number}/columns", json=fallback)
+        seal = self.call("GET", f"/api/rounds/{number}/confirmation")["seal"]
+        self.call("POST", f"/api/rounds/{number}/start", json={"seal": seal})
+        return number
+
+    def run(self):
+        while self.sender.step() is not None:
+            self.clock.passed += 5
+
+
+@pytest.fixture
+def office(tmp_path):
+    made = Office(tmp_path)
+    yield made
+    made.app.state.context.database.close()
+
+
+@pytest.mark.parametrize(
+    ("headers", "status"),
+    [
+        ({}, 200),
+        ({"host": "localhost:8090"}, 200),
+        ({"host": "evil.example"}, 403),
+        ({"host": "127.0.0.1:9999"}, 403),
+        ({"origin": "http://127.0.0.1:8090"}, 200),
+        ({"origin": "http://evil.example"}, 403),
+        ({"origin": "null"}, 403),
+    ],
+)
+def test_only_its_own_host_and_origin(office, headers, status):
+    answer = office.client.get("/api/rounds", headers=headers)
+    assert answer.status_code == status
+    if status == 403:
+        assert answer.headers["content-type"] == "application/problem+json"
+
+
+def test_a_cross_site_post_is_refused(office):
+    answer = office.client.post("/api/rounds", data={"pasted": SHEET}, headers={"sec-fetch-site": "cross-site"})
+    assert answer.status_code == 403
+    assert office.call("GET", "/api/rounds") == []
+
+
+def test_policy_headers(office):
+    headers = office.client.get("/").headers
+    assert "default-src 'none'" in headers["content-security-policy"]
+    assert "unsafe-inline" not in headers["content-security-policy"]
+    assert office.client.get("/api/rounds").headers["x-content-type-options"] == "nosniff"
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "body", "status", "says"),
+    [
+        ("GET", "/api/rounds/99", None, 404, "does not exist"),
+        ("GET", "/api/rounds/99/tally", None, 404, "does not exist"),
+        ("GET", "/api/nothing", None, 404, "nothing at this address"),
+        ("GET", "/api/rounds/1/rows/99/slip", None, 404, "no row 99"),
+        ("GET", "/api/rounds/1/rows?limit=9999", None, 422, "cannot be used"),
+        ("PATCH", "/api/rounds/1", {"currency": "XYZW"}, 422, "ISO 4217"),
+        ("PATCH", "/api/rounds/1", {"pace": {"every": 0.01}}, 422, "cannot be used"),
+        ("PATCH", "/api/rounds/1", {"colour": 1}, 422, "cannot be used"),
+        ("PATCH", "/api/rounds/1/columns", {"name": "Debt"}, 422, 'no column "Debt"'),
+        ("PATCH", "/api/rounds/1/rows/3", {"released": True}, 404, "cannot be released"),
+        ("POST", "/api/rounds/1/pause", None, 409, "not sending"),
+        ("POST", "/api/rounds/1/start", {"seal": "stale"}, 409, "Something changed"),
+        ("POST", "/api/rounds/1/again", {"which": "failed", "texts": 1}, 409, "0 texts now"),
+    ],
+)
+def test_problems_are_sentences(office, method, path, body, status, says):
+    number = office.bring()
+    office.call("PUT", f"/api/rounds/{number}/wording", json={"wording": "Hi {Berth}", "row": 1})
+    problem = office.call(method, path, status, json=body)
+    assert says in problem["detail"]
+    assert problem["status"] == status
+
+
+def test_a_bad_sheet_stores_nothing(office):
+    problem = office.call("POST", "/api/rounds", 422, files={"file": ("a.csv", "A,B\n1,2\n1,2,3\n")})
+    assert (problem["row"], office.call("GET", "/api/rounds")) == (2, [])
+
+
+def test_the_desk_follows_every_change(office):
+    number = office.bring()
+    desk = office.call("GET", f"/api/rounds/{number}")
+    assert [c["role"] for c in desk["columns"]] == ["name", "mobile number", "reference", "money"]
+    answer = office.call("PUT", f"/api/rounds/{number}/wording", json={"wording": WORDING, "row": 1})
+    assert "".join(run["text"] for part in answer["slip"]["parts"] for run in part).startswith("Hello Ines, berth C14")
+    counts = lambda: {c["mark"]: c["rows"] for c in office.call("GET", f"/api/rounds/{number}")["counts"]}  # noqa: E731
+    assert counts() == {"Ready": 1, "Held": 2, "Left out": 0}
+    desk = office.call("PATCH", f"/api/rounds/{number}/columns", json={"name": "First name", "fallback": "there"})
+    assert desk["estimate"]["texts"] == 2
+    office.call("PATCH", f"/api/rounds/{number}/rows/1", json={"left_out": True})
+    assert counts() == {"Ready": 1, "Held": 1, "Left out": 1}
+    held = office.call("GET", f"/api/rounds/{number}/rows?mark=Held")
+    assert [(r["number"], r["reason"]) for r in held["rows"]] == [(3, "Mobile: one digit short for Canada")]
+    assert office.call("GET", f"/api/rounds/{number}/rows?words=c15")["total"] == 1
+    assert office.call("GET", f"/api/rounds/{number}/rows?finding=number")["total"] == 1
+
+
+def test_the_role_of_the_mobile_number_moves(office):
+    number = office.bring("A,B\n902-555-0101,902-555-0102\n")
+    desk = office.call("PATCH", f"/api/rounds/{number}/columns", json={"name": "B", "role": "mobile number"})
+    assert [c["role"] for c in desk["columns"]] == ["text", "mobile number"]
+
+
+def test_what_was_seen_is_what_is_sent(office):
+    number = office.bring()
+    office.call("PUT", f"/api/rounds/{number}/wording", json={"wording": "Hi {Berth}", "row": 1})
+    seal = office.call("GET", f"/api/rounds/{number}/confirmation")["seal"]
+    office.call("PUT", f"/api/rounds/{number}/wording", json={"wording": "Ho {Berth}", "row": 1})
+    assert "Something changed" in office.call("POST", f"/api/rounds/{number}/start", 409, json={"seal": seal})["detail"]
+    number = office.started()
+    for method, path, body in (
+        ("PUT", "wording", {"wording": "x", "row": 1}),
+        ("PATCH", "columns", {"name": "Due", "role": "text"}),
+        ("PATCH", "rows/1", {"left_out": True}),
+        ("PATCH", "", {"currency": "USD"}),
+    ):
+        office.call(method, f"/api/rounds/{number}/{path}".rstrip("/"), 409, json=body)
+    office.call("DELETE", f"/api/rounds/{number}", 409)
+    office.run()
+    assert office.carrier.arrived[0] == ("+19025550128", "Hello Ines, berth C14 has $186.40 to pay.")
+
+
+def test_two_windows_press_send_and_one_text_goes(office):
+    number = office.bring()
+    office.call("PUT", f"/api/rounds/{number}/wording", json={"wording": "Hi {Berth}", "row": 1})
+    seal = office.call("GET", f"/api/rounds/{number}/confirmation")["seal"]
+    codes = []
+    press = lambda: codes.append(office.client.post(f"/api/rounds/{number}/start", json={"seal": seal}).status_code)  # noqa: E731
+    windows = [threading.Thread(target=press) for _ in range(4)]
+    for window in windows:
+        window.start()
+    for window in windows:
+        window.join()
+    assert sorted(codes) == [200, 409, 409, 409]
+    office.run()
+    assert len(office.carrier.arrived) == 2
+
+
+def test_pause_stop_and_taking_up_again(office):
+    number = office.started()
+    office.sender.step()
+    assert office.call("POST", f"/api/rounds/{number}/pause")["stage"] == "paused"
+    office.run()
+    assert len(office.carrier.arrived) == 1
+    office.call("POST", f"/api/rounds/{number}/go-on")
+    tally = office.call("POST", f"/api/rounds/{number}/stop")
+    assert (tally["stage"], tally["may_take_up"]) == ("stopped", 1)
+    office.call("POST", f"/api/rounds/{number}/again", 409, json={"which": "stopped", "texts": 2})
+    office.call("POST", f"/api/rounds/{number}/again", json={"which": "stopped", "texts": 1})
+    office.run()
+    tally = office.call("GET", f"/api/rounds/{number}/tally")
+    assert tally["sentence"] == "All 2 texts sent. 1 row held, not sent."
+    assert tally["strokes"] == "ss"
+
+
+def test_settling(office):
+    office.carrier.answers["+19025550111"] = [Refused("the carrier was busy", may_retry=True)]
+    number = office.started()
+    office.run()
+    tally = office.call("GET", f"/api/rounds/{number}/tally")
+    assert tally["failures"] == [{"reason": "the carrier was busy", "rows": 1, "may_retry": True}]
+    assert tally["sentence"] == "1 of 2 texts sent, 1 failed. 1 row held, not sent."
+    answer = office.client.get(f"/api/rounds/{number}/marked-sheet.csv")
+    lines = list(csv.DictReader(io.StringIO(answer.content.decode("utf-8-sig"))))
+    assert [line["Mark"] for line in lines] == ["Sent", "Failed", "Held"]
+    assert lines[0]["Due"] == "186.40"
+    assert lines[0]["Reference"]
+    assert lines[2]["Reason"] == "Mobile: one digit short for Canada"
+    office.call("POST", f"/api/rounds/{number}/again", json={"which": "failed", "texts": 1})
+    office.run()
+    slip = office.call("GET", f"/api/rounds/{number}/rows/2/slip")
+    assert [h["mark"] for h in slip["history"]] == ["Going", "Failed", "To go", "Going", "Sent"]
+    assert office.client.get(f"/api/rounds/{number}/marked-sheet.xlsx").content[:2] == b"PK"
+
+
+def test_unsure_rows_are_asked_about(office):
+    office.carrier.answers["+19025550128"] = [Silent("x")]
+    office.carrier.deaf = True
+    number = office.started()
+    office.run()
+    tally = office.call("GET", f"/api/rounds/{number}/tally")
+    assert (tally["unsure"], tally["stage"], tally["note"]) == (1, "paused", "the carrier does not answer")
+    assert office.call("POST", f"/api/rounds/{number}/ask")["rows"] == 0
+    office.carrier.deaf = False
+    assert office.call("POST", f"/api/rounds/{number}/ask")["rows"] == 1
+
+
+def test_two_first_openers_at_once(tmp_path):
+    opened = []
+
+    def opener():
+        database = Database(tmp_path / "new" / "ledger.sqlite3")
+        database.migrate()
+        with database.reading() as session:
+            opened.append(session.connection().exec_driver_sql("SELECT count(*) FROM rounds").scalar_one())
+        database.close()
+
+    openers = [threading.Thread(target=opener) for _ in range(2)]
+    for thread in openers:
+        thread.start()
+    for thread in openers:
+        thread.join()
+    assert opened == [0, 0]
+
+
+def test_compute_command(tmp_path, capsys):
+    sheet, recipe, out = tmp_path / "s.csv", tmp_path / "r.toml", tmp_path / "out.csv"
+    sheet.write_text(SHEET)
+    recipe.write_text(f'wording = "{WORDING}"\n[columns."First name"]\nfallback = "there"\n')
+    command = ["compute", str(sheet), "--recipe", str(recipe), "--out", str(out)]
+    assert main(command) == 0
+    lines = list(csv.DictReader(io.StringIO(out.read_text())))
+    assert lines[1]["text"] == "Hello there, berth C15 has $50.00 to pay."
+    assert [line["mark"] for line in lines] == ["Ready", "Ready", "Held"]
+    assert main([*command, "--json"]) == 0
+    assert json.loads(out.read_text().splitlines()[0])["parts"] == 1
+    out.unlink()
+    recipe.write_text('wording = "{Debt}"')
+    assert main(command) == 2
+    assert 'No column is called "Debt"' in capsys.readouterr().err
+    assert not out.exists()
+    sheet.write_text("Name\nInes\n")
+    recipe.write_text('wording = "Hi"')
+    assert main(command) == 2
+    assert "mobile number" in capsys.readouterr().err
+
+
+def test_every_setting_has_words():
+    assert all(field.description for field in Settings.model_fields.values())
