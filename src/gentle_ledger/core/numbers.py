@@ -44,12 +44,11 @@ class Number:
     """A phone number as the round uses it.
 
     `e164` is "" when no number could be read; `problem` is "" when a text can be sent to it, and otherwise says in
-    plain words, without a full stop, why not; `region` is the ISO 3166-1 code of its country, or "".
+    plain words, without a full stop, why not.
     """
 
     e164: str = ""
     problem: str = ""
-    region: str = ""
 
 
 @lru_cache(maxsize=256)
@@ -80,7 +79,7 @@ def tidy_number(cell: Cell, region: str) -> Number:
     note = _note(digits)
     if note in _LANDLINE_NOTES:
         found = _read(_WORD.sub("", digits), region)
-        return Number(found.e164, f'the cell says "{note}", which takes no texts', found.region)
+        return Number(found.e164, f'the cell says "{note}", which takes no texts')
     if note and note not in _MOBILE_NOTES:
         return Number(problem=f'"{clipped(typed)}" has letters in it')
     return _read(_WORD.sub("", digits), region)
@@ -132,19 +131,21 @@ def _read(typed: str, region: str) -> Number:
             if too_long
             else f'"{clipped(typed.strip())}" is not a phone number'
         )
-    home = region if phonenumbers.country_code_for_region(region) == number.country_code else ""
-    place = phonenumbers.region_code_for_number(number) or home
-    country = place or phonenumbers.region_code_for_country_code(number.country_code or 0)
-    length = _length_problem(number, country)
-    if length:
-        return Number(problem=length, region=country)
     kind = phonenumbers.number_type(number)
+    if kind == PhoneNumberType.UNKNOWN:
+        return Number(problem=_unknown(number, region))
     e164 = phonenumbers.format_number(number, phonenumbers.PhoneNumberFormat.E164)
     if kind in TAKES_TEXTS:
-        return Number(e164, "", country)
-    if kind in KINDS:
-        return Number(e164, f"{KINDS[kind]}, which takes no texts", country)
-    return Number(problem=f"no such number in {country_name(country)}", region=country)
+        return Number(e164)
+    return Number(e164, f"{KINDS[kind]}, which takes no texts")
+
+
+def _unknown(number: PhoneNumber, region: str) -> str:
+    """Why a number that no plan knows is none: its length, or that there is no such number."""
+    code = number.country_code or 0
+    home = phonenumbers.country_code_for_region(region) == code
+    country = region if home else phonenumbers.region_code_for_country_code(code)
+    return _length_problem(number, country) or f"no such number in {country_name(country)}"
 
 
 def _length_problem(number: PhoneNumber, country: str) -> str:

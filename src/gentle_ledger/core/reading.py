@@ -151,7 +151,9 @@ def _parse(digits: str, locale: str) -> Decimal | None:
     """Digits with the locale's marks (strict CLDR grouping); failing that, the plain form programs write."""
     if not _DIGITS.fullmatch(digits) or len(digits) > _MAX_DIGITS:
         return None
-    group = get_group_symbol(locale.replace("-", "_"))
+    group = _group_mark(locale)
+    if _PLAIN.fullmatch(digits) and group != ".":
+        return Decimal(digits)
     if group.isspace():
         # People type a plain space where CLDR has a no-break one.
         digits = re.sub(r"\s", group, digits)
@@ -160,3 +162,8 @@ def _parse(digits: str, locale: str) -> Decimal | None:
     except NumberFormatError:
         # Strict reading wants the locale's own shortest form, which "9.20" and "148.00" are not.
         return Decimal(digits) if _PLAIN.fullmatch(digits) else None
+
+
+@lru_cache(maxsize=64)
+def _group_mark(locale: str) -> str:
+    return str(get_group_symbol(locale.replace("-", "_")))

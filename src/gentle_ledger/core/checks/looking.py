@@ -12,6 +12,7 @@ from gentle_ledger.core.words import count, listed
 
 UNUSUAL_TIMES = 10
 """How many times the middle amount is unusual; a figure of ours."""
+_NAMED = 4
 _ENOUGH = 5
 """From how many amounts on there is a middle worth comparing with."""
 
@@ -63,8 +64,12 @@ def _same_number(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
         sharing.setdefault(view.numbers[row].e164, []).append(row)
     for number, shared in sharing.items():
         if number and len(shared) > 1:
+            # A number may stand in thousands of rows: the first few are named, the rest counted.
+            first = shared[: _NAMED + 1]
             for row in shared:
-                others = listed([str(other + 1) for other in shared if other != row])
+                named = [str(other + 1) for other in first if other != row][:_NAMED]
+                rest = len(shared) - 1 - len(named)
+                others = f"{', '.join(named)} and {rest:,} more" if rest else listed(named)
                 yield Finding("same number", row, number, f"same number as row {others}", view.mobile_column)
 
 

@@ -21,6 +21,8 @@ def is_blank(cell: Cell) -> bool:
     if cell is None:
         return True
     if isinstance(cell, str):
+        if cell and "!" <= cell[0] <= "~":
+            return False
         return all(c.isspace() or unicodedata.category(c) in {"Cf", "Cc"} for c in cell)
     return False
 

@@ -1,0 +1,127 @@
+"""How fast the rules and the sender are, each beside a bare floor measured in the same run (`make bench`)."""
+
+import csv
+import io
+import random
+
+import phonenumbers
+import pytest
+import xlsxwriter
+from python_calamine import CalamineWorkbook
+from sqlalchemy import create_engine, text
+
+from gentle_ledger.core.compute import Composer, Workings, compute_round
+from gentle_ledger.core.recipe import PaceSettings, Recipe
+from gentle_ledger.core.sheets.bring_in import bring_in
+from gentle_ledger.core.slip import slip_of
+from gentle_ledger.store.database import Database
+from gentle_ledger.store.rounds import add_round
+from tests.sending.world import START, World
+
+SIZES = (10_000, 100_000)
+HEADER = ("Holder", "First name", "Mobile", "Berth", "Length", "Metered", "Due", "Due date", "Pay link")
+WORDING = "Hello {First name}, berth {Berth} has {Due} to pay by {Due date}. Pay here: {Pay link}"
+RECIPE = Recipe(wording=WORDING)
+
+
+def rows(n):
+    rng = random.Random(n)
+    for i in range(n):
+        area = ("902", "506", "782", "709", "207")[i % 5]
+        number, due = f"{area}-555-01{i % 100:02}", f"{rng.randrange(500, 40_000) / 100:.2f}"
+        link = f"https://pay.saltmarsh.example/B{i}"
+        yield (f"Holder {i}", f"P{i}", number, f"B{i}", "9.20", str(i % 150), due, "2026-11-30", link)
+
+
+@pytest.fixture(scope="module", params=SIZES)
+def workbook(request):
+    out = io.BytesIO()
+    with xlsxwriter.Workbook(out, {"strings_to_urls": False, "constant_memory": True}) as book:
+        page = book.add_worksheet()
+        for r, row in enumerate((HEADER, *rows(request.param))):
+            page.write_row(r, 0, row)
+    return request.param, out.getvalue()
+
+
+def as_sheet(n):
+    out = io.StringIO()
+    csv.writer(out).writerows((HEADER, *rows(n)))
+    return bring_in(out.getvalue().encode(), "a.csv").sheet
+
+
+def test_bring_in(benchmark, workbook, tmp_path_factory):
+    """Read, check, store, recognise roles and tidy every number."""
+    n, data = workbook
+    database = Database(tmp_path_factory.mktemp("bench") / "l.sqlite3")
+    database.migrate()
+
+    def bring():
+        sheet = bring_in(data, "a.xlsx").sheet
+        with database.writing() as session:
+            add_round(session, sheet, RECIPE, "a.xlsx", None, START)
+        Workings(sheet).numbers(2, "CA")
+        return sheet
+
+    assert len(benchmark.pedantic(bring, rounds=2).rows) == n
+
+
+def test_bring_in_floor(benchmark, workbook, tmp_path_factory):
+    """calamine + phonenumbers + one insert, and nothing else."""
+    n, data = workbook
+    engine = create_engine(f"sqlite:///{tmp_path_factory.mktemp('floor') / 'f.sqlite3'}")
+
+    def floor():
+        grid = CalamineWorkbook.from_filelike(io.BytesIO(data)).get_sheet_by_index(0).to_python()[1:]
+        kept = []
+        for row in grid:
+            number = phonenumbers.parse(row[2], "CA")
+            phonenumbers.number_type(number)
+            e164 = phonenumbers.format_number(number, phonenumbers.PhoneNumberFormat.E164)
+            kept.append({"a": e164, "b": "\t".join(row)})
+        with engine.begin() as connection:
+            connection.execute(text("CREATE TABLE IF NOT EXISTS r (a, b)"))
+            connection.execute(text("INSERT INTO r VALUES (:a, :b)"), kept)
+        return kept
+
+    assert len(benchmark.pedantic(floor, rounds=2)) == n
+
+
+@pytest.mark.parametrize("n", SIZES)
+def test_compute_all_rows_after_a_keystroke(benchmark, n):
+    sheet = as_sheet(n)
+    workings = Workings(sheet)
+    compute_round(sheet, RECIPE, workings=workings)
+    other = RECIPE.model_copy(update={"wording": WORDING + "!"})
+    assert len(benchmark.pedantic(lambda: compute_round(sheet, other, workings=workings), rounds=3)) == n
+
+
+@pytest.mark.parametrize("n", SIZES)
+def test_compute_floor(benchmark, n):
+    """`str.format_map` over the same rows."""
+    dicts = [dict(zip(HEADER, row, strict=True)) for row in rows(n)]
+    assert len(benchmark(lambda: [WORDING.format_map(row) for row in dicts])) == n
+
+
+def test_keystroke_to_slip(benchmark):
+    sheet = as_sheet(10_000)
+    workings = Workings(sheet)
+    slip_of(Composer(workings, RECIPE), 0)
+    typed = iter(range(10_000_000))
+
+    def keystroke():
+        recipe = RECIPE.model_copy(update={"wording": f"{WORDING}{next(typed)}"})
+        return slip_of(Composer(workings, recipe), 5_000)
+
+    assert benchmark(keystroke).whole
+
+
+def test_hand_overs_without_a_pace(benchmark, tmp_path):
+    """How many texts a second leave when the pace asks for none: two durable commits and one call each."""
+    world = World(tmp_path, rows=90, pace=PaceSettings(every=0.1, give_or_take=0))
+
+    def all_of_them():
+        while world.sender.step() is not None:
+            world.clock.passed += 1
+
+    benchmark.pedantic(all_of_them, rounds=1)
+    assert len(world.carrier.arrived) == 90
