@@ -272,3 +272,9 @@ def test_compute_command(tmp_path, capsys):
 
 def test_every_setting_has_words():
     assert all(field.description for field in Settings.model_fields.values())
+
+
+def test_every_setting_stands_in_the_readme():
+    readme = (Path(__file__).parents[2] / "README.md").read_text("utf-8")
+    for name, field in Settings.model_fields.items():
+        assert f"| `{name.upper()}` | {field.description} |" in readme

@@ -204,8 +204,11 @@ def planned_slip(context: Context, state: DeskState, row: int, computed: Compute
     if computed is not None:
         found.mark = computed.marks[row]
         found.releasable = _releasable(computed, row)
+        # What the slip says of its alphabet it need not say twice.
         found.findings = [
-            out.RowFinding(reason=f.reason, holds=check_of(f.check).holds) for f in computed.by_row.get(row, [])
+            out.RowFinding(reason=f.reason, holds=check_of(f.check).holds)
+            for f in computed.by_row.get(row, [])
+            if f.check != "alphabet"
         ]
     return found
 

@@ -144,7 +144,7 @@ function Cells({ found, shown, started }: { found: RowOut; shown: Shown[]; start
   return (
     <>
       <div role="gridcell" className="mark-edge flex items-center gap-2 px-2" title={found.reason}>
-        <span className="w-11 shrink-0 text-right text-pencil">{figure(found.number)}</span>
+        <span className="min-w-11 shrink-0 text-right text-pencil">{figure(found.number)}</span>
         <MarkWord mark={found.mark}>{found.at ? `${found.mark} ${clockSeconds(found.at)}` : found.mark}</MarkWord>
       </div>
       {shown.map(({ column, at }) => {

@@ -20,11 +20,13 @@ export function SlipPanel({ slip, row, rows, line, sent, canRelease, onStep, onK
   return (
     <section aria-label="Slip">
       <header className="flex items-center gap-2 pb-1.5">
-        <h2 className="label">
+        <h2 className="label whitespace-nowrap">
           Row {row} {sent ? (slip?.history.length ? "as it was sent" : "as it is frozen") : "as it will arrive"}
         </h2>
         {slip?.mark && <MarkWord mark={slip.mark} />}
-        <span className="ml-auto truncate text-[13px] text-ink-2">{slip?.number ? `${line} → ${slip.number}` : ""}</span>
+        <span className="ml-auto truncate text-[13px] text-ink-2" title={slip?.number && `from ${line} to ${slip.number}`}>
+          {slip?.number}
+        </span>
         <Button kind="plain" className="px-2! py-0.5!" aria-label="Row before" disabled={row <= 1} onClick={() => onStep(-1)}>
           ↑
         </Button>
