@@ -72,15 +72,28 @@ class Harbour:
         self.carrier = Process(*command, url=self.carrier_url)
         self.program = self.start()
 
-    def start(self) -> Process:
-        env = {
+    def _env(self) -> dict[str, str]:
+        return {
             "GENTLE_LEDGER_DATA": str(self.folder / "ledger.sqlite3"),
             "GENTLE_LEDGER_CARRIER_URL": f"{self.carrier_url}/messaging/v1",
             "GENTLE_LEDGER_CARRIER_TIMEOUT": "1",
             "GENTLE_LEDGER_PRICE_PER_PART": "0.04",
         }
-        self.program = Process("serve", "--port", str(self.port), env=env, url=f"{self.url}/api/rounds")
+
+    def start(self) -> Process:
+        command = ("serve", "--port", str(self.port))
+        self.program = Process(*command, env=self._env(), url=f"{self.url}/api/rounds")
         return self.program
+
+    @contextmanager
+    def another(self) -> Iterator[Process]:
+        """A second program on the same ledger; its `url` is that of its rounds."""
+        port = free_port()
+        second = Process("serve", "--port", str(port), env=self._env(), url=f"http://127.0.0.1:{port}/api/rounds")
+        try:
+            yield second
+        finally:
+            second.end()
 
     def arrived(self) -> list[tuple[str, str]]:
         """Number and text of everything that arrived on a handset."""

@@ -15,6 +15,10 @@ if TYPE_CHECKING:
     from gentle_ledger.web.settings import Settings
 
 
+class PortTaken(LedgerError):
+    """Something else listens where the program should."""
+
+
 def main(arguments: Sequence[str] | None = None) -> int:
     """Runs one command and returns its exit code: 0, or 2 for input that cannot be used."""
     parser = argparse.ArgumentParser(prog="gentle-ledger", description=__doc__)
@@ -88,9 +92,22 @@ def _serve(options: argparse.Namespace) -> int:
     from gentle_ledger.web.settings import Settings
 
     settings = Settings() if options.port is None else Settings(port=options.port)
+    _refuse_taken(settings.port)
     print(f"Gentle Ledger is open at http://{settings.host}:{settings.port}", flush=True)
     _run_program(settings)
     return 0
+
+
+def _refuse_taken(port: int) -> None:
+    """A port that something else listens on is said in a sentence before anything starts."""
+    import socket
+
+    with socket.socket() as attempt:
+        attempt.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            attempt.bind(("127.0.0.1", port))
+        except OSError as fault:
+            raise PortTaken(f"Port {port} is in use by another program.", "End it, or choose another port.") from fault
 
 
 def _run_program(settings: "Settings") -> None:
@@ -115,6 +132,7 @@ def _carrier(options: argparse.Namespace) -> int:
     from gentle_ledger.carrier.app import create_carrier
 
     port = options.port or 8091
+    _refuse_taken(port)
     print(f"The stand-in carrier is open at http://127.0.0.1:{port}", flush=True)
     # Lost answers are part of its job; a server's log of them would only alarm.
     uvicorn.run(
@@ -134,6 +152,8 @@ def _demo(options: argparse.Namespace) -> int:
     from gentle_ledger.web.settings import Settings
 
     port = options.port or 8090
+    for wanted in (port, options.carrier_port):
+        _refuse_taken(wanted)
     options.data.mkdir(parents=True, exist_ok=True)
     carrier_data = options.data / "carrier.sqlite3"
     settings = Settings(

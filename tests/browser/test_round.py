@@ -6,6 +6,7 @@ from collections import Counter
 
 import httpx
 import pytest
+import xlsxwriter
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
@@ -13,10 +14,16 @@ from tests.browser.steps import bring_in, prepare, send, sheet, write
 from tests.servers import until
 
 
+def serious_faults(page):
+    """What axe-core, the accessibility engine, counts as serious or critical."""
+    found = Axe().run(page).response["violations"]
+    return [(v["id"], [n["target"] for n in v["nodes"]][:3]) for v in found if v["impact"] in {"serious", "critical"}]
+
+
 def test_from_a_sheet_to_marked_rows(desk, office):
     """Drop, write, look, send, watch, reload in the middle, retry, export."""
     number = prepare(desk, office, sheet(8, (2, "90"), (3, "92"), (5, "94")), every=0.6)
-    desk.keyboard.press("j")
+    desk.keyboard.press("ArrowDown")
     expect(desk.get_by_test_id("slip-text").first).to_contain_text("berth D02 has $2.50")
     send(desk, 8)
     expect(desk.get_by_label("Tally")).to_contain_text("still to go")
@@ -65,6 +72,7 @@ def test_a_second_window_sees_the_same_and_can_pause(desk, office, context):
     other.goto(f"{office.url}/rounds/{number}")
     other.get_by_role("button", name="Pause").click()
     expect(desk.get_by_test_id("next")).to_contain_text("Paused before row")
+    assert serious_faults(desk) == []
     desk.get_by_role("button", name="Stop the round").click()
     expect(other.get_by_test_id("what-happened")).to_contain_text("left out, not sent")
     assert other.get_by_role("button", name="that did not go").is_visible()
@@ -145,8 +153,31 @@ def test_axe_finds_no_serious_fault(desk, office, view):
             desk.get_by_title("Change what this column is for").first.click()
         if view == "palette":
             desk.get_by_role("button", name="Find anything").click()
-    found = Axe().run(desk).response["violations"]
-    serious = [
-        (v["id"], [n["target"] for n in v["nodes"]][:3]) for v in found if v["impact"] in {"serious", "critical"}
-    ]
-    assert serious == []
+    assert serious_faults(desk) == []
+
+
+def test_a_workbook_asks_which_worksheet(desk, office):
+    out = io.BytesIO()
+    with xlsxwriter.Workbook(out) as book:
+        for name in ("Notes", "Berths"):
+            book.add_worksheet(name).write_column(0, 0, ("Mobile", "902-555-0101", name))
+    desk.goto(office.url)
+    desk.get_by_label("Sheet file").set_input_files({"name": "dues.xlsx", "mimeType": "", "buffer": out.getvalue()})
+    desk.get_by_label("Which worksheet?").get_by_role("button", name="Berths").click()
+    expect(desk.get_by_text("worksheet Berths")).to_be_visible()
+
+
+def test_two_programs_on_one_ledger_send_once(desk, office):
+    """A second process on the same database waits; when the first one dies it takes the sending over."""
+    before = Counter(office.arrived())
+    number = prepare(desk, office, sheet(8).replace("902-", "709-").replace("P", "T"), every=0.4)
+    with office.another() as second:
+        send(desk, 8)
+        until(lambda: (Counter(office.arrived()) - before).total() >= 3, "three texts")
+        assert httpx.get(f"{second.url}/{number}/tally").json()["sender_elsewhere"]
+        office.program.kill()
+        until(lambda: httpx.get(f"{second.url}/{number}/tally").json()["stage"] == "finished", "the end of the round")
+        office.start()
+    arrived = Counter(office.arrived()) - before
+    assert len(arrived) == 8
+    assert set(arrived.values()) == {1}

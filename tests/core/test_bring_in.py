@@ -51,6 +51,10 @@ def test_text_files(data):
     assert (sheet.columns, list(sheet.rows)) == (("Name", "Mobile"), [("Zoë", "902-555-0101")])
 
 
+def test_a_column_may_be_called_by_its_year():
+    assert bring_in(b"Name,2025,Q1 2026\nInes,1,2\n", "a.csv").sheet.columns == ("Name", "2025", "Q1 2026")
+
+
 def test_quotes_line_ends_and_zeros_are_kept():
     sheet = bring_in(b'Berth,Note\r\n007,"two\r\nlines, a ""comma"""\r\n', "a.csv").sheet
     assert sheet.rows[0] == ("007", 'two\r\nlines, a "comma"')
@@ -94,6 +98,8 @@ def zipped(name: str) -> bytes:
         ("a.csv", b" \r\n ", "is empty"),
         ("a.csv", b"Name,Mobile\n", "no rows"),
         ("a.csv", b"902-555-0101,Ines\n902-555-0102,Bo\n", "no column names"),
+        ("a.csv", b"Ines,C14,186.40\nBo,C15,9.10\n", 'column 3 starts with "186.40"'),
+        ("a.csv", b"1,2\n3,4\n", "no column names"),
         ("a.csv", b"Name,name\na,b\n", 'both called "name"'),
         ("a.csv", b"Name,,Mobile\na,b,c\n", "Column 2 has no name, but row 1"),
         ("a.csv", b"Name,Mobile\na,b\nc,d,e\n", "Row 2 has 3 cells"),

@@ -79,9 +79,16 @@ def test_only_its_own_host_and_origin(office, headers, status):
 
 
 def test_a_cross_site_post_is_refused(office):
-    answer = office.client.post("/api/rounds", data={"pasted": SHEET}, headers={"sec-fetch-site": "cross-site"})
+    answer = office.client.post(
+        "/api/rounds", files={"file": ("a.csv", SHEET)}, headers={"sec-fetch-site": "cross-site"}
+    )
     assert answer.status_code == 403
     assert office.call("GET", "/api/rounds") == []
+
+
+def test_what_is_too_large_is_refused_before_it_is_read(office):
+    answer = office.client.post("/api/rounds", headers={"content-length": str(10**9)})
+    assert (answer.status_code, "50 MB" in answer.json()["detail"]) == (413, True)
 
 
 def test_policy_headers(office):

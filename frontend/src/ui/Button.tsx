@@ -21,11 +21,13 @@ export function Button({ kind = "plain", className = "", ...rest }: ComponentPro
   );
 }
 
+const DRAWN: Record<string, string> = { ArrowDown: "↓", ArrowUp: "↑", "Ctrl f": "Ctrl F" };
+
 /** A key of the keyboard, drawn. */
 export function Key({ children }: { children: string }) {
   return (
     <kbd className="rounded-[3px] border border-rule-strong bg-leaf px-1.5 font-sans text-[12px] text-ink-2 shadow-[0_1px_0_#cfc4a9]">
-      {children}
+      {DRAWN[children] ?? children}
     </kbd>
   );
 }

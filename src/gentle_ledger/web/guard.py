@@ -5,8 +5,11 @@ from collections.abc import Iterable
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from gentle_ledger.core.sheets.model import MAX_BYTES
 from gentle_ledger.web.problems import problem
 
+_MOST_BYTES = MAX_BYTES + 1024 * 1024
+"""The largest sheet, and room for the form around it."""
 _SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 _HEADERS = {
     "X-Content-Type-Options": "nosniff",
@@ -40,7 +43,14 @@ class Guard:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        refusal = self._refusal(Headers(scope=scope), scope["method"])
+        headers = Headers(scope=scope)
+        length = headers.get("content-length", "0")
+        if not length.isdecimal() or int(length) > _MOST_BYTES:
+            most = f"{MAX_BYTES // 1024 // 1024} MB"
+            detail = f"This is more than the {most} that can be read. Leave out columns or split the sheet."
+            await problem(413, "too large", detail)(scope, receive, send)
+            return
+        refusal = self._refusal(headers, scope["method"])
         if refusal:
             await problem(403, "not from here", refusal)(scope, receive, send)
             return

@@ -123,8 +123,8 @@ export function DeskBody({ desk, counting }: { desk: Desk; counting: boolean }) 
   const leftOut = shownSlip?.mark === "Left out";
   const actions = useMemo<Action[]>(
     () => [
-      { name: "next-row", label: "Show the row after", key: "j", perform: () => step(1) },
-      { name: "previous-row", label: "Show the row before", key: "k", perform: () => step(-1) },
+      { name: "next-row", label: "Show the row after", key: "ArrowDown", perform: () => step(1) },
+      { name: "previous-row", label: "Show the row before", key: "ArrowUp", perform: () => step(-1) },
       { name: "search", label: "Find in rows", key: "Ctrl f", perform: () => search.current?.focus() },
       {
         name: "leave-out",

@@ -14,6 +14,12 @@ async function send(form: FormData): Promise<RoundInList> {
   return body;
 }
 
+/** The worksheets to choose from. What cannot be opened has none; bringing it in then says why. */
+async function worksheetsOf(form: FormData): Promise<string[]> {
+  const answer = await fetch("/api/rounds/worksheets", { method: "POST", body: form }).catch(() => null);
+  return answer?.ok ? ((await answer.json()) as string[]) : [];
+}
+
 /** Dropping, choosing or pasting a sheet. A file may be dropped anywhere on the page. */
 export function BringIn() {
   const go = useNavigate();
@@ -23,6 +29,7 @@ export function BringIn() {
   const [trouble, setTrouble] = useState<string | null>(null);
   const [over, setOver] = useState(false);
   const [pasting, setPasting] = useState(false);
+  const [choice, setChoice] = useState<{ form: FormData; file: string; names: string[] } | null>(null);
   const samples = useQuery({ queryKey: ["samples"], queryFn: () => told(api.GET("/api/samples")) });
 
   const bring = useCallback(
@@ -41,11 +48,15 @@ export function BringIn() {
     [go, queries],
   );
   const file = useCallback(
-    (chosen: File | undefined) => {
+    async (chosen: File | undefined) => {
       if (!chosen) return;
       const form = new FormData();
       form.append("file", chosen);
-      void bring(form, chosen.name);
+      setTrouble(null);
+      setChoice(null);
+      const names = await worksheetsOf(form);
+      if (names.length > 1) setChoice({ form, file: chosen.name, names });
+      else void bring(form, chosen.name);
     },
     [bring],
   );
@@ -59,7 +70,7 @@ export function BringIn() {
     const onDrop = (e: DragEvent) => {
       e.preventDefault();
       setOver(false);
-      file(e.dataTransfer?.files[0]);
+      void file(e.dataTransfer?.files[0]);
     };
     window.addEventListener("dragover", onOver);
     window.addEventListener("dragleave", onLeave);
@@ -107,11 +118,29 @@ export function BringIn() {
           className="hidden"
           aria-label="Sheet file"
           onChange={(e) => {
-            file(e.target.files?.[0]);
+            void file(e.target.files?.[0]);
             e.target.value = "";
           }}
         />
       </div>
+      {choice && !busy && (
+        <div className="mt-3" role="group" aria-label="Which worksheet?">
+          <p className="text-[15px]">{choice.file} has several worksheets. Which one?</p>
+          <div className="mt-1.5 flex flex-wrap gap-2">
+            {choice.names.map((name) => (
+              <Button
+                key={name}
+                onClick={() => {
+                  choice.form.set("worksheet", name);
+                  void bring(choice.form, `${choice.file}, worksheet ${name}`);
+                }}
+              >
+                {name}
+              </Button>
+            ))}
+          </div>
+        </div>
+      )}
       {pasting && !busy && <Paste onPaste={(form) => void bring(form, "the pasted cells")} />}
       {trouble && (
         <p role="alert" className="mt-3 border-l-2 border-failed pl-3 text-[15px] text-failed">
@@ -145,7 +174,7 @@ function Paste({ onPaste }: { onPaste: (form: FormData) => void }) {
       onSubmit={(e) => {
         e.preventDefault();
         const form = new FormData();
-        form.append("pasted", cells);
+        form.append("file", new Blob([cells]), "pasted cells.tsv");
         onPaste(form);
       }}
     >

@@ -7,7 +7,7 @@ from gentle_ledger.core.errors import SheetError
 from gentle_ledger.core.sheets.delimited import decode, read_delimited
 from gentle_ledger.core.sheets.header import sheet_from_grid
 from gentle_ledger.core.sheets.model import MAX_BYTES, Sheet
-from gentle_ledger.core.sheets.workbook import is_zip, read_workbook
+from gentle_ledger.core.sheets.workbook import is_zip, read_workbook, worksheet_names
 from gentle_ledger.core.words import clipped
 
 TEXT_NAMES = frozenset({".csv", ".tsv", ".txt", ".tab"})
@@ -22,6 +22,13 @@ class BroughtIn:
     sheet: Sheet
     worksheets: tuple[str, ...] = ()
     worksheet: str | None = None
+
+
+def worksheets_of(data: bytes, file_name: str) -> tuple[str, ...]:
+    """The names of a workbook's worksheets; none for a text file or for what cannot be opened."""
+    if PurePath(file_name).suffix.lower() not in WORKBOOK_NAMES or not is_zip(data) or len(data) > MAX_BYTES:
+        return ()
+    return tuple(worksheet_names(data))
 
 
 def bring_in(data: bytes, file_name: str, worksheet: str | None = None) -> BroughtIn:

@@ -1,6 +1,8 @@
 """From a plain grid of cells to a Sheet: the header row checked, empty edges cut, every refusal a sentence."""
 
+import re
 from collections.abc import Iterable, Sequence
+from decimal import Decimal
 
 from gentle_ledger.core.errors import SheetError
 from gentle_ledger.core.sheets.model import (
@@ -14,6 +16,8 @@ from gentle_ledger.core.sheets.model import (
     is_blank,
 )
 from gentle_ledger.core.words import clipped, count
+
+_AMOUNT_OR_PHONE = re.compile(r"[^\w]*\d[\d,]*\.\d+|\+?(?:[\s().\-/]*\d){7,}")
 
 
 def sheet_from_grid(grid: Iterable[Sequence[Cell]]) -> Sheet:
@@ -57,20 +61,26 @@ def _last_filled(row: Sequence[Cell]) -> int:
 
 
 def _refuse_missing_header(header: Sequence[Cell]) -> None:
-    """A first row that holds a number, a date or a phone number is data: the sheet came without its header."""
-    for position, cell in enumerate(header):
-        if isinstance(cell, str):
-            letters = any(c.isalpha() for c in cell)
-            digits = sum(c.isdigit() for c in cell)
-            if letters or digits < 3:
-                continue
-        elif is_blank(cell):
-            continue
+    """A first row with a date, an amount or a phone number in it, or without a word, is data: the header is missing."""
+    data = [i for i, cell in enumerate(header) if _is_data(cell)]
+    if not data and not any(isinstance(cell, str) and any(c.isalpha() for c in cell) for cell in header):
+        data = [i for i, cell in enumerate(header) if not is_blank(cell)]
+    if data:
+        first = clipped(as_written(header[data[0]]))
         raise SheetError(
-            f'The first row has no column names: column {position + 1} starts with "{clipped(as_written(cell))}".',
+            f'The first row has no column names: column {data[0] + 1} starts with "{first}".',
             "Put a row with the name of each column above the data.",
             row=0,
         )
+
+
+def _is_data(cell: Cell) -> bool:
+    """A column may be called 2026; none is called 186.40, 2026-11-30 or 902-555-0101."""
+    if isinstance(cell, str):
+        return bool(_AMOUNT_OR_PHONE.fullmatch(cell.strip()))
+    if isinstance(cell, Decimal):
+        return cell != cell.to_integral_value() or abs(cell) >= 1_000_000
+    return cell is not None
 
 
 def _checked_row(row: Sequence[Cell], width: int, number: int, header: Sequence[Cell]) -> tuple[Cell, ...]:

@@ -72,6 +72,22 @@ def _whole(row: Sequence[object]) -> list[Cell]:
     return [_cell(value) for value in row]
 
 
+def _open(data: bytes) -> CalamineWorkbook:
+    refuse_bomb(data)
+    try:
+        book = CalamineWorkbook.from_filelike(io.BytesIO(data))
+    except (CalamineError, OSError, ValueError) as fault:
+        raise _damaged() from fault
+    if not book.sheet_names:
+        raise SheetError("The workbook has no worksheet.", "Bring in a workbook with at least one.")
+    return book
+
+
+def worksheet_names(data: bytes) -> list[str]:
+    """The names of the worksheets, in the workbook's order. Raises SheetError when it cannot be opened."""
+    return list(_open(data).sheet_names)
+
+
 def read_workbook(data: bytes, worksheet: str | None = None) -> tuple[list[str], str, Iterator[list[Cell]]]:
     """Opens an XLSX workbook.
 
@@ -82,14 +98,8 @@ def read_workbook(data: bytes, worksheet: str | None = None) -> tuple[list[str],
     Returns:
         the names of all worksheets, the name of the one read, and its rows of cells.
     """
-    refuse_bomb(data)
-    try:
-        book = CalamineWorkbook.from_filelike(io.BytesIO(data))
-    except (CalamineError, OSError, ValueError) as fault:
-        raise _damaged() from fault
+    book = _open(data)
     names = list(book.sheet_names)
-    if not names:
-        raise SheetError("The workbook has no worksheet.", "Bring in a workbook with at least one.")
     chosen = worksheet or names[0]
     if chosen not in names:
         raise SheetError(

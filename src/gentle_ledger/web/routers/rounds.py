@@ -3,14 +3,14 @@
 from pathlib import PurePath
 from typing import Annotated
 
-from fastapi import APIRouter, File, Form, Response, UploadFile
+from fastapi import APIRouter, Form, Response, UploadFile
 from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.errors import LedgerError, SheetError
+from gentle_ledger.core.errors import LedgerError
 from gentle_ledger.core.marks import Mark, Stage
 from gentle_ledger.core.recipe import ColumnSettings, Recipe, recipe_to_toml
-from gentle_ledger.core.sheets.bring_in import bring_in
+from gentle_ledger.core.sheets.bring_in import bring_in, worksheets_of
 from gentle_ledger.core.sheets.model import MAX_BYTES, column_key
 from gentle_ledger.core.values import Role
 from gentle_ledger.store.messages import counts_of
@@ -52,20 +52,9 @@ def _in_list(found: Round, counts: dict[Mark, int]) -> out.RoundInList:
 
 
 @router.post("", status_code=201)
-def bring_in_sheet(
-    here: Here,
-    file: Annotated[UploadFile | None, File()] = None,
-    pasted: Annotated[str | None, Form(max_length=MAX_BYTES)] = None,
-    worksheet: Annotated[str | None, Form()] = None,
-) -> out.RoundInList:
-    """A new round from a file, or from cells that were pasted; nothing is stored unless all of it can be read."""
-    if file is not None:
-        # One byte past the bound is enough to know.
-        data, name = file.file.read(MAX_BYTES + 1), file.filename or "sheet.csv"
-    elif pasted is not None:
-        data, name = pasted.encode(), "pasted cells.tsv"
-    else:
-        raise SheetError("Nothing was brought in.", "Choose a file or paste cells.")
+def bring_in_sheet(here: Here, file: UploadFile, worksheet: Annotated[str | None, Form()] = None) -> out.RoundInList:
+    """A new round from a file; nothing is stored unless all of it can be read."""
+    data, name = _bytes_of(file)
     brought = bring_in(data, name, worksheet or None)
     settings = here.settings
     title = PurePath(name).stem.replace("-", " ").replace("_", " ").strip() or "Untitled round"
@@ -80,6 +69,17 @@ def bring_in_sheet(
     with here.database.writing() as session:
         found = add_round(session, brought.sheet, recipe, PurePath(name).name[:200], brought.worksheet, now)
     return _in_list(found, {})
+
+
+def _bytes_of(file: UploadFile) -> tuple[bytes, str]:
+    """The file's bytes, one past the bound at most: that is enough to refuse it."""
+    return file.file.read(MAX_BYTES + 1), file.filename or "sheet.csv"
+
+
+@router.post("/worksheets")
+def worksheets(file: UploadFile) -> list[str]:
+    """The worksheets of a workbook, to choose from; stores nothing."""
+    return list(worksheets_of(*_bytes_of(file)))
 
 
 @router.get("/{round_id}")
