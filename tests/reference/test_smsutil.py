@@ -1,8 +1,8 @@
 """Alphabet and parts against `smsutil` (PyPI), an independent library.
 
-It is wrong in two of the cases that were tried, which are left out here: the empty text (it says no part; we count one
-by convention) and a raw escape character U+001B (it takes it for a character of the alphabet; TS 23.038 has it as the
-escape to the extension table).
+It is wrong in two of the cases that were tried, which are left out here: the empty text, which has no part there and
+one here by convention, and a raw escape character U+001B, which it takes for a character of the alphabet (in TS 23.038
+it is the escape to the extension table).
 """
 
 import smsutil

@@ -9,74 +9,19 @@ from decimal import Decimal
 import xlsxwriter
 
 AREAS = ("902", "506", "782", "709", "207")
-FIRST = [
-    "Tobias",
-    "Maren",
-    "Piet",
-    "Yusra",
-    "Oswin",
-    "Dorothea",
-    "Ines",
-    "Hamish",
-    "Linh",
-    "Bartholomew",
-    "Agnieszka",
-    "Sunniva",
-    "Callum",
-    "Farida",
-    "Jonty",
-    "Esme",
-    "Nuno",
-    "Petra",
-    "Rowan",
-    "Teodor",
-    "Signe",
-    "Aurelio",
-    "Wilhelmina",
-    "Kofi",
-    "Brigid",
-    "Anselm",
-    "Mairead",
-    "Ottoline",
-    "Pascal",
-    "Ruta",
-    "Leofric",
-    "Zainab",
-]
-LAST = [
-    "Arkwright",
-    "Castellane",
-    "Vandersloot",
-    "Halabi",
-    "Threlkeld",
-    "Lindqvist",
-    "Okafor",
-    "Puddephat",
-    "Tran-Moreau",
-    "Quill",
-    "Wolny",
-    "Aasen",
-    "Reddaway",
-    "Benali",
-    "Okonkwo-Hale",
-    "Garrowby",
-    "Figueira",
-    "Lindholm",
-    "Ferrars",
-    "Vasile",
-    "Marchbanks",
-    "Dunmore",
-    "Eldershaw",
-    "Sorley",
-    "Pomfret",
-    "Haverkamp",
-    "Ashdown",
-    "Brackley",
-    "Tidswell",
-    "Corrigall",
-    "Mowbray",
-    "Ostrander",
-]
+# fmt: off
+FIRST = (
+    "Tobias", "Maren", "Piet", "Yusra", "Oswin", "Dorothea", "Ines", "Hamish", "Linh", "Bartholomew", "Agnieszka",
+    "Sunniva", "Callum", "Farida", "Jonty", "Esme", "Nuno", "Petra", "Rowan", "Teodor", "Signe", "Aurelio",
+    "Wilhelmina", "Kofi", "Brigid", "Anselm", "Mairead", "Ottoline", "Pascal", "Ruta", "Leofric", "Zainab",
+)
+LAST = (
+    "Arkwright", "Castellane", "Vandersloot", "Halabi", "Threlkeld", "Lindqvist", "Okafor", "Puddephat", "Tran-Moreau",
+    "Quill", "Wolny", "Aasen", "Reddaway", "Benali", "Okonkwo-Hale", "Garrowby", "Figueira", "Lindholm",
+    "Ferrars", "Vasile", "Marchbanks", "Dunmore", "Eldershaw", "Sorley", "Pomfret", "Haverkamp", "Ashdown",
+    "Brackley", "Tidswell", "Corrigall", "Mowbray", "Ostrander",
+)
+# fmt: on
 PIERS = ("A", "B", "C", "D", "E")
 DUES_WORDING = (
     "Hello {First name}, berth {Berth} at Saltmarsh Quay has {Due} to pay by {Due date}. Pay here: {Pay link}\n"
@@ -89,20 +34,12 @@ LIFT_WORDING = (
 OCTOBER_WORDING = (
     "Hello {First name}, your October shore power at berth {Berth}: {Metered} kWh, {Due} to pay. Saltmarsh Quay office"
 )
-BOATS = [
-    "Kittiwake",
-    "Grey Heron",
-    "Sandpiper",
-    "Marram",
-    "Little Egret",
-    "Turnstone",
-    "Samphire",
-    "Dunlin",
-    "Whimbrel",
-    "Eelgrass",
-    "Oystercatcher",
-    "Sea Lavender",
-]
+# fmt: off
+BOATS = (
+    "Kittiwake", "Grey Heron", "Sandpiper", "Marram", "Little Egret", "Turnstone", "Samphire", "Dunlin", "Whimbrel",
+    "Eelgrass", "Oystercatcher", "Sea Lavender",
+)
+# fmt: on
 METRE = Decimal("14.00")
 KWH = Decimal("0.31")
 
@@ -169,7 +106,7 @@ def _spoil(rows: list[dict[str, str]]) -> None:
     rows[21]["First name"] = "Bartholomew-Maximilian Octavian"
     rows[21]["Holder"] = "Bartholomew-Maximilian Octavian Featherstonehaugh-Cholmondeley of Upper Marsh"
     rows[24]["Mobile"] = rows[23]["Mobile"]
-    rows[27]["Due"] = str(Decimal(rows[27]["Due"]) * 10)
+    rows[27]["Due"] = rows[27]["Due"].replace(".", "")
     rows[30]["Due"] = "0.00"
     rows[33]["Mobile"] = rows[33]["Mobile"].replace("-", "")
     rows[36]["Mobile"] = ""

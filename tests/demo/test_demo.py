@@ -1,0 +1,96 @@
+"""The demo plays with fiction only, and shows what every screen needs."""
+
+import csv
+import io
+import re
+from collections import Counter
+
+import pytest
+
+from gentle_ledger.carrier.records import Records
+from gentle_ledger.core.compute import compute_round
+from gentle_ledger.core.recipe import ColumnSettings, Recipe
+from gentle_ledger.core.sheets.bring_in import bring_in
+from gentle_ledger.core.sheets.model import as_written
+from gentle_ledger.demo import harbour
+from gentle_ledger.demo.seed import sample_sheet, seed
+from gentle_ledger.store.database import Database
+from gentle_ledger.store.rounds import list_rounds, recipe_of
+from gentle_ledger.web.settings import Settings
+
+SHEETS = {
+    "november-berth-dues.csv": harbour.november,
+    "october-shore-power.csv": harbour.october,
+    "winter-lift-out.xlsx": harbour.lift_out,
+}
+
+
+@pytest.mark.parametrize("name", SHEETS)
+def test_numbers_and_hosts_are_reserved_for_fiction(name):
+    """555-0100 to 555-0199 (North American Numbering Plan) and .example (RFC 2606)."""
+    sheet = bring_in(SHEETS[name](), name).sheet
+    mobile = sheet.position("Mobile")
+    for row in sheet.rows:
+        digits = re.sub(r"\D", "", as_written(row[mobile])).removeprefix("1")
+        if digits:
+            assert re.fullmatch(r"(902|506|782|709|207)55501\d\d?", digits)
+        for cell in row:
+            for host in re.findall(r"https?://([^/\s]+)", as_written(cell)):
+                assert host.endswith(".example")
+
+
+@pytest.mark.parametrize("name", ["november-berth-dues.csv", "winter-lift-out.xlsx"])
+def test_sample_sheets_are_what_the_harbour_writes(name):
+    shipped, made = (bring_in(data, name).sheet for data in (sample_sheet(name), SHEETS[name]()))
+    assert (shipped.columns, list(shipped.rows)) == (made.columns, list(made.rows))
+
+
+def test_november_has_the_faults_real_sheets_have():
+    columns = {"First name": ColumnSettings(fallback="there")}
+    recipe = Recipe(wording=harbour.DUES_WORDING, columns=columns)
+    computed = compute_round(bring_in(harbour.november(), "a.csv").sheet, recipe)
+    found = Counter(finding.check for finding in computed.findings)
+    assert set(found) >= {
+        "number",
+        "blank",
+        "unreadable",
+        "alphabet",
+        "same number",
+        "nothing due",
+        "unusual",
+        "longer",
+    }
+    reasons = " ".join(computed.reason(row) for row in range(len(computed)))
+    for fault in ("one digit short for Canada", "landline", "no mobile number", "Due is blank", "ask Hamish"):
+        assert fault in reasons
+    assert len(computed.ready) > 45
+
+
+def test_the_small_round_takes_half_a_minute():
+    recipe = Recipe(wording=harbour.LIFT_WORDING)
+    computed = compute_round(bring_in(harbour.lift_out(), "a.xlsx").sheet, recipe)
+    assert len(computed.ready) == len(computed) == 12
+
+
+def test_seeding_makes_three_rounds_once(tmp_path):
+    settings = Settings(data=tmp_path / "l.sqlite3")
+    for _ in range(2):
+        seed(settings, tmp_path / "c.sqlite3")
+    database = Database(settings.data)
+    with database.reading() as session:
+        rounds = {recipe_of(found).title: (found.stage, counts) for found, counts in list_rounds(session)}
+    database.close()
+    assert {title: stage for title, (stage, _) in rounds.items()} == {
+        "November berth dues": "preparing",
+        "Winter lift-out": "preparing",
+        "October shore power": "finished",
+    }
+    records = Records(tmp_path / "c.sqlite3")
+    arrived = len(records.arrived())
+    records.close()
+    assert rounds["October shore power"][1] == {"Sent": arrived, "Failed": 5, "Held": 1}
+
+
+def test_the_sheet_is_plain_rfc_4180():
+    lines = list(csv.reader(io.StringIO(harbour.november().decode()), strict=True))
+    assert len({len(line) for line in lines}) == 1

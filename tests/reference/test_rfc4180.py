@@ -1,0 +1,45 @@
+"""CSV against the rules of RFC 4180, section 2, with its own examples (from memory)."""
+
+import pytest
+
+from gentle_ledger.core.errors import SheetError
+from gentle_ledger.core.sheets.delimited import read_delimited, separator_of
+
+ABC = [["aaa", "bbb", "ccc"], ["zzz", "yyy", "xxx"]]
+
+RULES = [
+    ("aaa,bbb,ccc\r\nzzz,yyy,xxx\r\n", ABC, "1: a record a line"),
+    ("aaa,bbb,ccc\r\nzzz,yyy,xxx", ABC, "2: the last line may lack its end"),
+    ("aaa, bbb ,ccc\r\n", [["aaa", " bbb ", "ccc"]], "4: spaces belong to the field"),
+    ('"aaa","bbb","ccc"\r\nzzz,yyy,xxx\r\n', ABC, "5: fields may be quoted"),
+    ('"aaa","b\r\nbb","ccc"\r\nzzz,yyy,xxx\r\n', [["aaa", "b\r\nbb", "ccc"], ABC[1]], "6: line ends in quotes"),
+    ('"aaa","b,bb","ccc"\r\n', [["aaa", "b,bb", "ccc"]], "6: commas in quotes"),
+    ('"aaa","b""bb","ccc"\r\n', [["aaa", 'b"bb', "ccc"]], "7: a quote is doubled"),
+    (",,\r\n", [[None, None, None]], "empty fields are blank cells"),
+]
+
+
+@pytest.mark.parametrize(("text", "rows", "rule"), RULES, ids=[rule[2] for rule in RULES])
+def test_rules(text, rows, rule):
+    assert list(read_delimited(text)) == rows
+
+
+@pytest.mark.parametrize(
+    ("text", "separator"),
+    [
+        ("a,b", ","),
+        ("a;b,5;c", ";"),
+        ("a\tb;c\td", "\t"),
+        ('"a;b;c",d', ","),
+        ("alone", ","),
+        ('"a\r\nb;c";d\r\n1,2,3', ";"),
+    ],
+)
+def test_the_separator_is_the_first_records(text, separator):
+    assert separator_of(text) == separator
+
+
+@pytest.mark.parametrize("text", ['a,"b\r\n', 'a,"b"c\r\n'])
+def test_broken_quotes_are_refused(text):
+    with pytest.raises(SheetError, match="double quote"):
+        list(read_delimited(text))

@@ -1,0 +1,71 @@
+"""What can be taken away: recipe, samples, marked sheets; and windows of the grid."""
+
+import pytest
+
+from gentle_ledger.core.recipe import recipe_from_toml
+from gentle_ledger.web.guard import own_hosts
+from tests.web.test_app import SHEET, Office
+
+
+@pytest.fixture
+def office(tmp_path):
+    made = Office(tmp_path)
+    yield made
+    made.app.state.context.database.close()
+
+
+def test_the_recipe_of_a_desk_is_the_recipe_of_the_command(office):
+    number = office.bring()
+    office.call("PUT", f"/api/rounds/{number}/wording", json={"wording": 'Hello "{First name}"\nBye', "row": 1})
+    office.call("PATCH", f"/api/rounds/{number}", json={"pace": {"every": 3.5, "give_or_take": 1}, "region": "US"})
+    office.call("PATCH", f"/api/rounds/{number}/columns", json={"name": "Due", "role": "text", "fallback": "0"})
+    answer = office.client.get(f"/api/rounds/{number}/recipe.toml")
+    assert "attachment" in answer.headers["content-disposition"]
+    recipe = recipe_from_toml(answer.text)
+    assert recipe.title == "November dues"
+    assert (recipe.pace.every, recipe.region, recipe.setting("due").fallback) == (3.5, "US", "0")
+    assert recipe.wording == 'Hello "{First name}"\nBye'
+
+
+def test_samples_can_be_dropped_again(office):
+    for sample in office.call("GET", "/api/samples"):
+        answer = office.client.get(f"/api/samples/{sample['file_name']}")
+        files = {"file": (sample["file_name"], answer.content)}
+        assert office.call("POST", "/api/rounds", 201, files=files)["rows"] in {12, 58}
+    office.call("GET", "/api/samples/..%2F__init__.py", 404)
+
+
+def test_windows_of_many_rows(office):
+    text = "Name,Mobile\n" + "".join(f"P{i},902-555-01{i % 100:02}\n" for i in range(1, 1001))
+    number = office.bring(text)
+    office.call("PUT", f"/api/rounds/{number}/wording", json={"wording": "Hi {Name}", "row": 1})
+    window = office.call("GET", f"/api/rounds/{number}/rows?offset=990&limit=100")
+    assert window["total"] == 1000
+    assert [row["number"] for row in window["rows"]] == list(range(991, 1001))
+    assert office.call("GET", f"/api/rounds/{number}/rows?offset=5000")["rows"] == []
+    assert office.call("GET", f"/api/rounds/{number}/rows?words=p99%200199")["total"] == 2
+    assert office.call("GET", f"/api/rounds/{number}/rows?mark=Held")["total"] == 0
+
+
+def test_a_planned_sheet_can_be_saved_before_it_is_sent(office):
+    number = office.bring()
+    text = office.client.get(f"/api/rounds/{number}/marked-sheet.csv").content.decode("utf-8-sig")
+    assert text.splitlines()[0] == "First name,Mobile,Berth,Due,Mark,Time,Reason,Reference,Parts,Text"
+    assert text.count("Held") == 3
+
+
+def test_a_round_that_was_never_started_can_be_removed(office):
+    number = office.bring()
+    office.call("DELETE", f"/api/rounds/{number}", 204)
+    office.call("GET", f"/api/rounds/{number}", 404)
+
+
+def test_worksheets_of_what_is_no_workbook(office):
+    assert office.call("POST", "/api/rounds/worksheets", files={"file": ("a.csv", SHEET)}) == []
+    problem = office.call("POST", "/api/rounds/worksheets", 422, files={"file": ("a.xlsx", b"PK\x03\x04broken")})
+    assert "damaged" in problem["detail"]
+
+
+def test_hosts_of_a_port():
+    assert own_hosts("127.0.0.1", 8090) == ["127.0.0.1:8090", "[::1]:8090", "localhost:8090"]
+    assert "localhost" in own_hosts("127.0.0.1", 80)

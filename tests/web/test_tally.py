@@ -1,0 +1,88 @@
+"""The tally: strokes, sentences, and the stream that carries it."""
+
+import json
+
+import httpx
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gentle_ledger.core.marks import Mark, Stage
+from gentle_ledger.web.tally import MOST_STROKES, sentence_of, strokes_of
+from tests.servers import harbour
+
+T, G, S, F, U = Mark.TO_GO, Mark.GOING, Mark.SENT, Mark.FAILED, Mark.UNSURE
+
+STROKES = [
+    ([], "", 1),
+    ([S, S, F, U, G, T], "ssfugt", 1),
+    ([S] * 600, "s" * 600, 1),
+    ([S] * 601, "s" * 301, 2),
+    ([S, F, S, S, S, T] + [T] * 595, "fsg" + "t" * 298, 2),
+    ([U, S] + [S] * 599, "u" + "s" * 300, 2),
+]
+
+
+@pytest.mark.parametrize(("marks", "strokes", "each"), STROKES)
+def test_strokes(marks, strokes, each):
+    assert strokes_of(marks) == (strokes, each)
+
+
+@given(st.lists(st.sampled_from([T, G, S, F, U]), max_size=2_000))
+def test_no_failed_row_hides_in_a_stroke(marks):
+    strokes, each = strokes_of(marks)
+    assert len(strokes) <= MOST_STROKES
+    assert len(strokes) == -(-len(marks) // each)
+    for i, letter in enumerate(strokes):
+        here = marks[i * each : (i + 1) * each]
+        assert (letter == "f") == (F in here)
+        assert (letter == "s") == (set(here) == {S})
+
+
+SENTENCES = [
+    (Stage.FINISHED, {S: 5}, "All 5 texts sent."),
+    (Stage.FINISHED, {S: 1}, "The one text is sent."),
+    (Stage.FINISHED, {S: 122, F: 4, Mark.HELD: 3}, "122 of 126 texts sent, 4 failed. 3 rows held, not sent."),
+    (Stage.FINISHED, {S: 1, F: 1, U: 1}, "1 of 3 texts sent, 1 failed and 1 unsure."),
+    (Stage.FINISHED, {F: 2}, "0 of 2 texts sent, 2 failed."),
+    (Stage.STOPPED, {S: 2, Mark.LEFT_OUT: 1}, "All 2 texts sent. 1 row left out, not sent."),
+    (Stage.STOPPED, {Mark.LEFT_OUT: 4}, "Stopped before any text was sent."),
+    (Stage.SENDING, {S: 2, T: 3, G: 1}, "4 texts still to go."),
+    (Stage.PAUSED, {T: 1}, "1 text still to go."),
+]
+
+
+@pytest.mark.parametrize(("stage", "counts", "sentence"), SENTENCES)
+def test_what_happened_in_one_sentence(stage, counts, sentence):
+    assert sentence_of(stage, counts) == sentence
+
+
+def pictures(lines):
+    """The tallies in a server-sent event stream (WHATWG HTML, 9.2)."""
+    for line in lines:
+        if line.startswith("data:"):
+            yield json.loads(line[5:])
+
+
+def test_the_stream_is_right_from_its_first_event_on(tmp_path):
+    """Each event is a whole picture, so one who comes late, or again, needs nothing that went before."""
+    with harbour(tmp_path) as office, httpx.Client(base_url=office.url, timeout=20) as http:
+        sheet = "Name,Mobile\nInes,902-555-0101\nBo,902-555-0190\nAl,902-555-0103\n"
+        number = http.post("/api/rounds", files={"file": ("a.csv", sheet)}).json()["id"]
+        path = f"/api/rounds/{number}"
+        http.put(f"{path}/wording", json={"wording": "Hello {Name}", "row": 1})
+        http.patch(path, json={"pace": {"every": 0.3, "give_or_take": 0}})
+        http.post(f"{path}/start", json={"seal": http.get(f"{path}/confirmation").json()["seal"]})
+        with http.stream("GET", f"{path}/events") as stream:
+            first = next(pictures(stream.iter_lines()))
+        with http.stream("GET", f"{path}/events") as stream:
+            seen = []
+            for picture in pictures(stream.iter_lines()):
+                seen.append(picture)
+                if picture["stage"] == "finished":
+                    break
+        assert sum(count["rows"] for count in first["counts"]) == 3
+        assert seen[-1]["strokes"] == "sfs"
+        assert seen[-1]["failures"] == [{"reason": "the number is not in use", "rows": 1, "may_retry": False}]
+        done = [sum(letter in "sfu" for letter in picture["strokes"]) for picture in seen]
+        assert done == sorted(done)
