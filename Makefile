@@ -9,6 +9,7 @@ demo: .stamps/run $(CLIENT)
 	$(PY) -m gentle_ledger.cli demo
 
 test: .stamps/dev .stamps/chromium $(CLIENT)
+	cd frontend && npm test --silent
 	$(PY) -m pytest
 
 lint: .stamps/dev frontend/src/api/schema.d.ts

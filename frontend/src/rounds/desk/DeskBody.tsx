@@ -56,7 +56,7 @@ export function DeskBody({ desk, counting }: { desk: Desk; counting: boolean }) 
   });
   const typed = wording.answer;
   const shownSlip = typed && typed.version > desk.version && typed.slip.row === state.row ? typed.slip : slip.data;
-  const problems = typed && typed.version > desk.version ? typed.problems : desk.wording_problems;
+  const problems = typed && typed.version > desk.version ? typed.wording_problems : desk.wording_problems;
 
   /** Does something that the program may refuse; what it says is shown. */
   const attempt = useCallback(
