@@ -137,11 +137,18 @@ def test_the_desk_follows_every_change(office):
     assert "".join(run["text"] for part in answer["slip"]["parts"] for run in part).startswith("Hello Ines, berth C14")
     counts = lambda: {c["mark"]: c["rows"] for c in office.call("GET", f"/api/rounds/{number}")["counts"]}  # noqa: E731
     assert counts() == {"Ready": 1, "Held": 2, "Left out": 0}
+    blank = office.call("GET", f"/api/rounds/{number}/rows?finding=blank")["rows"]
+    assert [(row["number"], row["cells"][0]["trouble"]) for row in blank] == [(2, "blank, and the wording uses it")]
     desk = office.call("PATCH", f"/api/rounds/{number}/columns", json={"name": "First name", "fallback": "there"})
     assert desk["estimate"]["texts"] == 2
     office.call("PATCH", f"/api/rounds/{number}/rows/1", json={"left_out": True})
     assert counts() == {"Ready": 1, "Held": 1, "Left out": 1}
     held = office.call("GET", f"/api/rounds/{number}/rows?mark=Held")
+    assert held["rows"][0]["cells"][1] == {
+        "shown": "902-555-012",
+        "typed": None,
+        "trouble": "one digit short for Canada",
+    }
     assert [(r["number"], r["reason"]) for r in held["rows"]] == [(3, "Mobile: one digit short for Canada")]
     assert office.call("GET", f"/api/rounds/{number}/rows?words=c15")["total"] == 1
     assert office.call("GET", f"/api/rounds/{number}/rows?finding=number")["total"] == 1

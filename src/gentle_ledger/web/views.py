@@ -127,7 +127,9 @@ def desk(context: Context, found: Round, state: DeskState, counts: dict[Mark, in
 
 
 def cells_out(composer: Composer, row: int) -> list[out.CellOut]:
-    cells = composer.workings.sheet.rows[row]
+    sheet = composer.workings.sheet
+    cells = sheet.rows[row]
+    missing = {sheet.position(gap.column) for gap in composer.gaps(row) if gap.why is None}
     found = []
     for i, cell in enumerate(cells):
         typed = as_written(cell).strip()
@@ -136,6 +138,8 @@ def cells_out(composer: Composer, row: int) -> list[out.CellOut]:
             found.append(out.CellOut(shown=typed, trouble=composer.number(row).problem or None))
         elif isinstance(shown, Unreadable):
             found.append(out.CellOut(shown=typed, trouble=shown.why))
+        elif i in missing:
+            found.append(out.CellOut(shown="", trouble="blank, and the wording uses it"))
         else:
             text = "" if is_blank(cell) else str(shown)
             found.append(out.CellOut(shown=text, typed=typed if typed != text else None))

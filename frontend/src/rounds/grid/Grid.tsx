@@ -156,7 +156,7 @@ function Cells({ found, shown, started }: { found: RowOut; shown: Shown[]; start
             title={cell?.trouble ?? (cell?.typed ? `in the file: ${cell.typed}` : cell?.shown)}
             className={`truncate px-2 leading-[29px] ${column.to_the_right ? "text-right" : ""} ${column.role === "money" ? "font-semibold" : ""} ${cell?.trouble ? "text-held" : ""}`}
           >
-            {cell?.shown || <span className="text-pencil">–</span>}
+            {cell?.shown || <span className={cell?.trouble ? "" : "text-pencil"}>–</span>}
           </div>
         );
       })}

@@ -2,6 +2,11 @@ import { Fragment } from "react";
 import type { Slip } from "../../api/client.ts";
 import { counted, figure } from "../../ui/format.ts";
 
+const ALPHABETS: Record<string, string> = {
+  "GSM-7": "plain alphabet (GSM-7)",
+  "UCS-2": "larger alphabet (UCS-2)",
+};
+
 /** Paper with one row's text: what came from the row is underlined, a dashed line is where the text is torn. */
 export function SlipPaper({ slip, small = false }: { slip: Slip; small?: boolean }) {
   const empty = slip.parts.every((part) => part.length === 0);
@@ -38,10 +43,11 @@ export function SlipPaper({ slip, small = false }: { slip: Slip; small?: boolean
       </div>
       <div className="mt-2.5 flex justify-between border-t border-rule pt-1.5 text-[13px] text-ink-2">
         <span data-testid="slip-size">
-          {counted(slip.parts.length, "part")} · {figure(slip.characters)} of {figure(slip.room)} characters ·{" "}
-          {slip.alphabet === "GSM-7" ? "plain alphabet (GSM-7)" : "larger alphabet (UCS-2)"}
+          {slip.whole
+            ? `${counted(slip.parts.length, "part")} · ${figure(slip.characters)} of ${figure(slip.room)} characters · ${ALPHABETS[slip.alphabet]}`
+            : "No text yet: something is missing"}
         </span>
-        {slip.cost && <span>{slip.cost}</span>}
+        {slip.whole && slip.cost && <span>{slip.cost}</span>}
       </div>
       {slip.beyond && (
         <p className="text-[13px] text-held">
