@@ -101,8 +101,13 @@ def references_of(session: Session, message_id: int) -> list[str]:
     return [reference for reference in session.scalars(wanted.order_by(LedgerEntry.id)) if reference]
 
 
+def last_entry(session: Session) -> int | None:
+    """The number of the ledger's newest entry; None while nothing was ever handed over."""
+    return session.scalar(select(func.max(LedgerEntry.id)))
+
+
 def anything_handed_over(session: Session) -> bool:
-    return session.scalars(select(LedgerEntry.id).limit(1)).first() is not None
+    return last_entry(session) is not None
 
 
 def history_of(session: Session, message_id: int) -> list[LedgerEntry]:
