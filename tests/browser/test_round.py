@@ -165,6 +165,11 @@ def test_a_workbook_asks_which_worksheet(desk, office):
     desk.get_by_label("Sheet file").set_input_files({"name": "dues.xlsx", "mimeType": "", "buffer": out.getvalue()})
     desk.get_by_label("Which worksheet?").get_by_role("button", name="Berths").click()
     expect(desk.get_by_text("worksheet Berths")).to_be_visible()
+    desk.get_by_role("button", name="Save or remove").click()
+    desk.get_by_role("menuitem", name="Remove this round").click()
+    desk.get_by_role("button", name="Remove the round").click()
+    expect(desk.get_by_role("status").filter(has_text="The round Dues is removed.")).to_be_visible()
+    expect(desk.get_by_role("heading", name="Rounds")).to_be_visible()
 
 
 def test_two_programs_on_one_ledger_send_once(desk, office):

@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useDeferredValue, useEffect, useMemo, useReducer, useRef, useState } from "react";
 import { api, told, type Desk, type Role, type SetupIn, type Tally } from "../../api/client.ts";
+import { useNavigate } from "react-router";
 import { useActions, type Action } from "../../ui/actions.tsx";
 import { Button } from "../../ui/Button.tsx";
 import { counted } from "../../ui/format.ts";
@@ -26,6 +27,7 @@ type Keeping = { left_out?: boolean; released?: boolean };
 export function DeskBody({ desk, counting }: { desk: Desk; counting: boolean }) {
   const queries = useQueryClient();
   const notices = useNotices();
+  const go = useNavigate();
   const [state, dispatch] = useReducer(deskReducer, emptyDesk);
   const [sending, setSending] = useState(false);
   const search = useRef<HTMLInputElement>(null);
@@ -116,6 +118,15 @@ export function DeskBody({ desk, counting }: { desk: Desk; counting: boolean }) 
       },
     );
 
+  const remove = () =>
+    void attempt(
+      () => told(api.DELETE("/api/rounds/{round_id}", { params: { path } })),
+      () => {
+        notices.done(`The round ${desk.title} is removed.`);
+        void go("/");
+      },
+    );
+
   const step = useCallback(
     (by: 1 | -1) => dispatch({ type: "row chosen", row: Math.min(desk.rows, Math.max(1, state.row + by)) }),
     [desk.rows, state.row],
@@ -148,7 +159,7 @@ export function DeskBody({ desk, counting }: { desk: Desk; counting: boolean }) 
           {tally?.stage === "sending" && <Button onClick={() => command("pause")}>Pause</Button>}
           {tally?.stage === "paused" && <Button onClick={() => command("go-on")}>Go on</Button>}
           {active && <Button onClick={() => command("stop")}>Stop the round</Button>}
-          <SaveMenu roundId={desk.id} started={started} />
+          <SaveMenu roundId={desk.id} started={started} onRemove={remove} />
         </Heading>
         {live && (
           <div className="pb-3">

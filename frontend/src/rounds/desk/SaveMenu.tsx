@@ -1,17 +1,23 @@
 import { DropdownMenu } from "radix-ui";
+import { useState } from "react";
 import { Button } from "../../ui/Button.tsx";
+import { Dialog } from "../../ui/Dialog.tsx";
 
-/** Taking the round's files away: the marked sheet, and the set-up as a recipe. */
-export function SaveMenu({ roundId, started }: { roundId: number; started: boolean }) {
+type Props = { roundId: number; started: boolean; onRemove: () => void };
+
+/** Taking the round's files away: the marked sheet, and the set-up as a recipe. What never started can be removed. */
+export function SaveMenu({ roundId, started, onRemove }: Props) {
+  const [removing, setRemoving] = useState(false);
   const items = [
     { label: `${started ? "Marked sheet" : "Sheet with marks so far"} as XLSX`, to: "marked-sheet.xlsx" },
     { label: `${started ? "Marked sheet" : "Sheet with marks so far"} as CSV`, to: "marked-sheet.csv" },
     { label: "Set-up as a recipe (TOML)", to: "recipe.toml" },
   ];
   return (
+    <>
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
-        <Button>{started ? "Save the marked sheet" : "Save"}</Button>
+        <Button>{started ? "Save the marked sheet" : "Save or remove"}</Button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
@@ -30,8 +36,32 @@ export function SaveMenu({ roundId, started }: { roundId: number; started: boole
               </a>
             </DropdownMenu.Item>
           ))}
+          {!started && (
+            <DropdownMenu.Item
+              onSelect={() => setRemoving(true)}
+              className="cursor-pointer border-t border-rule px-4 py-1.5 text-[15px] text-failed outline-none data-highlighted:bg-chosen"
+            >
+              Remove this round
+            </DropdownMenu.Item>
+          )}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
+    <Dialog
+      open={removing}
+      onClose={() => setRemoving(false)}
+      title="Remove this round?"
+      about="Its rows and its wording are removed, and this cannot be undone. Nothing of it was ever sent."
+    >
+      <div className="mt-5 flex justify-end gap-3">
+        <Button onClick={() => setRemoving(false)} className="text-[15px]">
+          Keep it
+        </Button>
+        <Button kind="act" onClick={onRemove}>
+          Remove the round
+        </Button>
+      </div>
+    </Dialog>
+    </>
   );
 }
