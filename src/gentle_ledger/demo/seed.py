@@ -81,7 +81,8 @@ def seed(settings: Settings, carrier_data: Path) -> None:
             database.close()
             return
     now = datetime.now().astimezone().replace(microsecond=0)
-    _finished(database, settings, carrier_data, now - timedelta(days=21, hours=3))
+    office_hours = now.replace(hour=10, minute=10, second=0)
+    _finished(database, settings, carrier_data, office_hours - timedelta(days=21))
     quick = Recipe(
         title="Winter lift-out",
         as_of=now.date(),
