@@ -2,7 +2,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { NO_ANSWER, type WordingOut } from "../../api/client.ts";
 import { Keeper, type Outcome } from "./keeper.ts";
 
-const SETTLED_AFTER = 250;
+const SETTLED_AFTER = 400;
 const TRY_AGAIN_AFTER = 2000;
 
 async function put(roundId: number, row: number, wording: string): Promise<Outcome<WordingOut>> {
