@@ -1,7 +1,6 @@
 """The commands: serve, demo, carrier, compute, openapi."""
 
 import argparse
-import gc
 import json
 import logging
 import sys
@@ -119,8 +118,6 @@ def _run_program(settings: "Settings") -> None:
     # A keystroke's answer crosses between threads some twenty times; at Python's own 5 ms a turn it would wait 100 ms
     # whenever all rows are being counted beside it.
     sys.setswitchinterval(0.0005)
-    # A full collection walks every cell of the sheets at hand; young objects are still collected as ever.
-    gc.set_threshold(20_000, 20, 1_000)
     # An open event stream must not keep the program alive after it was told to end.
     uvicorn.run(
         create_app(settings),
