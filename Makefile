@@ -23,8 +23,9 @@ lint: .stamps/dev frontend/src/api/schema.d.ts
 dev: .stamps/dev frontend/src/api/schema.d.ts
 	$(PY) -m gentle_ledger.cli demo & trap "kill $$!" EXIT; cd frontend && npm run dev
 
-bench: .stamps/dev
+bench: .stamps/dev .stamps/chromium $(CLIENT)
 	$(PY) -m pytest tests/bench --benchmark-only --benchmark-disable-gc --benchmark-columns=min,median,rounds
+	$(PY) -m tests.bench.keys
 
 screenshots: .stamps/dev .stamps/chromium $(CLIENT)
 	$(PY) -m tests.browser.screenshots

@@ -1,6 +1,7 @@
 """The commands: serve, demo, carrier, compute, openapi."""
 
 import argparse
+import gc
 import json
 import logging
 import sys
@@ -50,11 +51,12 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _compute(options: argparse.Namespace) -> int:
-    from gentle_ledger.core.compute import Workings, compute_round, roles_of
+    from gentle_ledger.core.compute import compute_round
     from gentle_ledger.core.plan_output import plan_as_csv, plan_as_json_lines
     from gentle_ledger.core.recipe import recipe_from_toml, refuse_misfit
     from gentle_ledger.core.sheets.bring_in import bring_in
     from gentle_ledger.core.values import Role
+    from gentle_ledger.core.workings import Workings
 
     try:
         recipe = recipe_from_toml(_read(options.recipe).decode("utf-8-sig"))
@@ -63,7 +65,7 @@ def _compute(options: argparse.Namespace) -> int:
     sheet = bring_in(_read(options.sheet), options.sheet.name, options.worksheet).sheet
     refuse_misfit(recipe, sheet)
     workings = Workings(sheet)
-    if Role.MOBILE not in roles_of(workings, recipe):
+    if Role.MOBILE not in workings.roles(recipe):
         raise RecipeError(
             "No column of the sheet is recognised as the mobile number.",
             'Name it in the recipe: [columns."…"] role = "mobile number".',
@@ -118,15 +120,34 @@ def _run_program(settings: "Settings") -> None:
     # A keystroke's answer crosses between threads some twenty times; at Python's own 5 ms a turn it would wait 100 ms
     # whenever all rows are being counted beside it.
     sys.setswitchinterval(0.0005)
+    app = create_app(settings)
+    _settle_memory(settings)
     # An open event stream must not keep the program alive after it was told to end.
     uvicorn.run(
-        create_app(settings),
+        app,
         host=settings.host,
         port=settings.port,
         log_level="warning",
         timeout_graceful_shutdown=2,
         server_header=False,
     )
+
+
+def _settle_memory(settings: "Settings") -> None:
+    """Keeps full garbage collections short: each one stops every thread, and a key waits for it.
+
+    Most of what such a collection walks through is the program itself with its tables of numbering plans and locales,
+    which live as long as the process does. They are loaded here, by a text to nobody, and then left out of it.
+    """
+    from gentle_ledger.core.compute import compute_round
+    from gentle_ledger.core.recipe import Recipe
+    from gentle_ledger.core.sheets.model import Sheet
+
+    sheet = Sheet(("Mobile", "Due", "Due date"), [("902-555-0100", "1.00", "2026-11-30")])
+    places = {"region": settings.region, "currency": settings.currency, "locale": settings.locale}
+    compute_round(sheet, Recipe(wording="{Due}{Due date}", **places))
+    gc.collect()
+    gc.freeze()
 
 
 def _carrier(options: argparse.Namespace) -> int:

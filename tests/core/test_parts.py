@@ -3,7 +3,7 @@
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.compute import Run
+from gentle_ledger.core.composer import Run
 from gentle_ledger.core.slip import runs_by_part
 from gentle_ledger.core.sms.alphabet import BASIC, EXTENSION, Alphabet, first_beyond, septets, utf16_units
 from gentle_ledger.core.sms.parts import ALONE, JOINED, measure, tear

@@ -8,12 +8,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.compute import show
 from gentle_ledger.core.formats import money
-from gentle_ledger.core.reading import read_column
+from gentle_ledger.core.reading import reader
 from gentle_ledger.core.roles import recognise_roles
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.values import Role, Unreadable
+from gentle_ledger.core.workings import show
 
 CASES = tomllib.loads((Path(__file__).parent / "cases" / "reading.toml").read_text())["case"]
 
@@ -21,7 +21,7 @@ CASES = tomllib.loads((Path(__file__).parent / "cases" / "reading.toml").read_te
 @pytest.mark.parametrize("case", CASES, ids=lambda case: f"{case['role']} {case['cell']}")
 def test_cells(case):
     role, currency, locale = Role(case["role"]), case.get("currency", "CAD"), case.get("locale", "en-CA")
-    (value,) = read_column([case["cell"]], role, currency, locale)
+    value = reader([case["cell"]], role, currency, locale)(case["cell"])
     shown = show(value, role, currency, locale)
     if "problem" in case:
         assert isinstance(shown, Unreadable)
@@ -33,8 +33,8 @@ def test_cells(case):
 def test_day_and_month_are_told_apart_over_the_column():
     from datetime import date
 
-    assert read_column(["05/11/2026", "30/11/2026"], Role.DATE, "CAD", "en-CA")[0] == date(2026, 11, 5)
-    assert read_column(["05/11/2026", "11/30/2026"], Role.DATE, "CAD", "en-CA")[0] == date(2026, 5, 11)
+    assert reader(["05/11/2026", "30/11/2026"], Role.DATE, "CAD", "en-CA")("05/11/2026") == date(2026, 11, 5)
+    assert reader(["05/11/2026", "11/30/2026"], Role.DATE, "CAD", "en-CA")("05/11/2026") == date(2026, 5, 11)
 
 
 @given(st.decimals(-10_000_000, 10_000_000, places=4))

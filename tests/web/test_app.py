@@ -227,8 +227,8 @@ def test_settling(office):
     assert lines[2]["Reason"] == "Mobile: one digit short for Canada"
     office.call("POST", f"/api/rounds/{number}/again", json={"which": "failed", "texts": 1})
     office.run()
-    slip = office.call("GET", f"/api/rounds/{number}/rows/2/slip")
-    assert [h["mark"] for h in slip["history"]] == ["Going", "Failed", "To go", "Going", "Sent"]
+    standing = office.call("GET", f"/api/rounds/{number}/rows/2/standing")
+    assert [h["mark"] for h in standing["history"]] == ["Going", "Failed", "To go", "Going", "Sent"]
     assert office.client.get(f"/api/rounds/{number}/marked-sheet.xlsx").content[:2] == b"PK"
 
 

@@ -1,6 +1,6 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { clock, clockSeconds, counted, dayOf, figure, moment, standing } from "./format.ts";
+import { clock, clockSeconds, counted, dayOf, figure, moment, sentenceCase } from "./format.ts";
 
 test("counts", () => {
   assert.equal(figure(12000), "12,000");
@@ -10,8 +10,8 @@ test("counts", () => {
 });
 
 test("a part of a sentence made to stand alone", () => {
-  assert.equal(standing("the carrier was busy"), "The carrier was busy");
-  assert.equal(standing(""), "");
+  assert.equal(sentenceCase("the carrier was busy"), "The carrier was busy");
+  assert.equal(sentenceCase(""), "");
 });
 
 test("moments are written in the clerk's own time", () => {

@@ -5,7 +5,7 @@ const whole = new Intl.NumberFormat("en-CA");
 export const figure = (n: number): string => whole.format(n);
 
 /** A part of a sentence made to stand alone. */
-export const standing = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1);
+export const sentenceCase = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1);
 
 export const counted = (n: number, noun: string, plural = `${noun}s`): string =>
   `${figure(n)} ${n === 1 ? noun : plural}`;

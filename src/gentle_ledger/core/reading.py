@@ -2,7 +2,7 @@
 
 import re
 import unicodedata
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from datetime import date, datetime
 from decimal import Decimal
 from functools import lru_cache
@@ -26,21 +26,20 @@ _NUMERIC_DATE = re.compile(r"(\d{1,2})([/.\-])(\d{1,2})\2(\d{4})")
 _MAX_DIGITS = 30
 
 
-def read_column(cells: Sequence[Cell], role: Role, currency: str, locale: str) -> list[Value]:
-    """Every cell of a column read by its role; a date's day and month are told apart over the whole column."""
+def reader(cells: Sequence[Cell], role: Role, currency: str, locale: str) -> Callable[[Cell], Value]:
+    """How a cell of this column is read by its role.
+
+    Days come from date cells, ISO 8601 text, and 24/11/2026 or 11/24/2026 where the column as a whole leaves no doubt
+    which of the two it is.
+    """
     if role is Role.MONEY:
-        return [_number(cell, locale, currency) for cell in cells]
+        return lambda cell: _number(cell, locale, currency)
     if role is Role.NUMBER:
-        return [_number(cell, locale, None) for cell in cells]
+        return lambda cell: _number(cell, locale, None)
     if role is Role.DATE:
-        return read_dates(cells)
-    return [None if is_blank(cell) else as_written(cell).strip() for cell in cells]
-
-
-def read_dates(cells: Sequence[Cell]) -> list[Value]:
-    """Days from date cells, ISO 8601 text, and 24/11/2026 or 11/24/2026 where the column leaves no doubt which."""
-    day_first = _day_first(cells)
-    return [_date(cell, day_first) for cell in cells]
+        day_first = _day_first(cells)
+        return lambda cell: _date(cell, day_first)
+    return lambda cell: None if is_blank(cell) else as_written(cell).strip()
 
 
 def _day_first(cells: Iterable[Cell]) -> bool | None:

@@ -1,10 +1,10 @@
 """Recognising what each column is for, from its header and its cells."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from gentle_ledger.core.numbers import tidy_number
-from gentle_ledger.core.reading import has_currency_sign, looks_like_amount, read_dates
+from gentle_ledger.core.reading import has_currency_sign, looks_like_amount, reader
 from gentle_ledger.core.sheets.model import Cell, Sheet, as_written, is_blank
 from gentle_ledger.core.values import Role, Unreadable
 
@@ -26,7 +26,7 @@ _MOST = 0.8
 
 def recognise_roles(sheet: Sheet, region: str, locale: str) -> tuple[Role, ...]:
     """A role for each column, in the sheet's order. At most one column becomes the mobile number."""
-    samples = [_sample(sheet.values(i)) for i in range(len(sheet.columns))]
+    samples = [_sample(row[i] for row in sheet.rows) for i in range(len(sheet.columns))]
     scores = [_phone_score(name, cells, region) for name, cells in zip(sheet.columns, samples, strict=True)]
     mobile = scores.index(max(scores)) if scores and max(scores) > 0 else None
     roles: list[Role] = []
@@ -41,7 +41,8 @@ def recognise_roles(sheet: Sheet, region: str, locale: str) -> tuple[Role, ...]:
     return tuple(roles)
 
 
-def _sample(cells: Sequence[Cell]) -> list[Cell]:
+def _sample(cells: Iterable[Cell]) -> list[Cell]:
+    """The first filled cells of a column."""
     found: list[Cell] = []
     for cell in cells:
         if not is_blank(cell):
@@ -86,8 +87,8 @@ def _role(header: str, cells: Sequence[Cell], locale: str) -> Role:
     words = _words(header)
     if not cells:
         return next((r for r in (Role.NAME, Role.MONEY, Role.REFERENCE) if words & _HEADER[r]), Role.TEXT)
-    days = read_dates(cells)
-    if _share(cells, sum(1 for d in days if not isinstance(d, (Unreadable, str)) and d is not None)) >= _MOST:
+    read_day = reader(cells, Role.DATE, "", locale)
+    if _share(cells, sum(not isinstance(read_day(cell), Unreadable) for cell in cells)) >= _MOST:
         return Role.DATE
     if _share(cells, sum(as_written(c).strip().lower().startswith(("http://", "https://")) for c in cells)) >= _MOST:
         return Role.LINK

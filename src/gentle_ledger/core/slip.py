@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from gentle_ledger.core.checks.looking import character_name
-from gentle_ledger.core.compute import Composer, Run
+from gentle_ledger.core.composer import Composer, Run
 from gentle_ledger.core.sms.alphabet import first_beyond
 from gentle_ledger.core.sms.parts import Measure, measure, tear
 

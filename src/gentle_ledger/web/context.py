@@ -1,6 +1,7 @@
 """What every route shares: the store, the sender, the desks at hand, the settings and the clock."""
 
-from dataclasses import dataclass, field
+from collections.abc import AsyncIterator
+from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
 from typing import Annotated
@@ -13,8 +14,11 @@ from gentle_ledger.sending.bell import Bell
 from gentle_ledger.sending.clock import Clock
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.database import Database
-from gentle_ledger.web.desks import Desks
+from gentle_ledger.store.models import Round
+from gentle_ledger.store.rounds import preparing_round, round_of
+from gentle_ledger.web.desks import Desks, DeskState
 from gentle_ledger.web.settings import Settings
+from gentle_ledger.web.turns import Turns
 
 
 @dataclass
@@ -24,7 +28,10 @@ class Context:
     sender: Sender
     bell: Bell
     clock: Clock
-    desks: Desks = field(default_factory=Desks)
+
+    def __post_init__(self) -> None:
+        self.turns = Turns()
+        self.desks = Desks(self.turns)
 
     def now(self) -> datetime:
         return self.clock.now().astimezone()
@@ -34,15 +41,28 @@ class Context:
         price = self.settings.price_per_part
         return None if price is None else money(Decimal(parts) * price, recipe.currency, recipe.locale)
 
+    def opened(self, round_id: int, *, preparing: bool = False) -> tuple[Round, DeskState]:
+        """A round and its desk as they are now. With `preparing`, raises NotNow once sending has started."""
+        with self.database.reading() as session:
+            found = preparing_round(session, round_id) if preparing else round_of(session, round_id)
+            return found, self.desks.state(session, found)
+
     def changed(self) -> None:
         """Wakes the sender and tells the listeners, after something was written."""
         self.sender.woken.set()
         self.bell.ring()
 
 
-def _context(request: Request) -> Context:
+async def _context(request: Request) -> Context:
+    # Not awaiting anything, and yet async: a plain function would cost a change of threads at each request.
     found: Context = request.app.state.context
     return found
 
 
 Here = Annotated[Context, Depends(_context)]
+
+
+async def short_work(here: Here) -> AsyncIterator[None]:
+    """For answers to a key: from the request's arrival to the answer's last byte, long work rests."""
+    with here.turns.short():
+        yield

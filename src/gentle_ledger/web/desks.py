@@ -1,78 +1,131 @@
 """The rounds that are being worked on, read once and kept at hand: sheet, recipe and what was computed."""
 
+import functools
 import threading
-from collections import OrderedDict
-from dataclasses import dataclass, field
-from functools import cached_property
+from collections import OrderedDict, defaultdict
+from collections.abc import Callable
+from typing import ParamSpec, TypeVar
 
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.compute import Composer, Computed, Workings
+from gentle_ledger.core.composer import Composer
+from gentle_ledger.core.compute import Computed
 from gentle_ledger.core.recipe import Recipe
+from gentle_ledger.core.rows import giving_way
 from gentle_ledger.core.sheets.model import as_written
+from gentle_ledger.core.workings import Workings
 from gentle_ledger.store.models import Round
-from gentle_ledger.store.rounds import kept_rows_of, recipe_of, sheet_of
+from gentle_ledger.store.rounds import KeptRows, kept_rows_of, recipe_of, sheet_of
+from gentle_ledger.web.turns import Turns
 
 _KEPT = 6
 
+P = ParamSpec("P")
+T = TypeVar("T")
 
-@dataclass
+
+class Superseded(Exception):
+    """Something newer was typed while a round was being computed: the answer would be out of date."""
+
+
+def from_the_newest(endpoint: Callable[P, T]) -> Callable[P, T]:
+    """Begins an answer anew when the round it was made from changed meanwhile."""
+
+    @functools.wraps(endpoint)
+    def until_current(*args: P.args, **more: P.kwargs) -> T:
+        while True:
+            try:
+                return endpoint(*args, **more)
+            except Superseded:
+                continue
+
+    return until_current
+
+
 class DeskState:
-    """One round at one version. `computed` is worked out when it is first asked for, and once only."""
+    """One round at one version. All its rows are computed when that is first asked for, and once only."""
 
-    round_id: int
-    version: int
-    workings: Workings
-    recipe: Recipe
-    left_out: frozenset[int]
-    released: frozenset[int]
-    _guard: threading.Lock = field(default_factory=threading.Lock)
-    _computed: Computed | None = None
-
-    @cached_property
-    def composer(self) -> Composer:
-        return Composer(self.workings, self.recipe)
+    def __init__(self, found: Round, composer: Composer, kept: KeptRows, turns: Turns) -> None:
+        self.round_id = found.id
+        self.version = found.version
+        self.composer = composer
+        self.workings = composer.workings
+        self.recipe = composer.recipe
+        self.kept = kept
+        self.superseded = False
+        self.counted: Computed | None = None
+        self._turns = turns
+        self._guard = threading.Lock()
 
     def computed(self) -> Computed:
+        """All rows computed, waiting for it if need be. Raises Superseded when a newer state took this one's place."""
         with self._guard:
-            if self._computed is None:
-                self._computed = Computed(self.composer, self.left_out, self.released)
-            return self._computed
+            if self.counted is None:
+                self.counted = Computed(self.composer, self.kept.left_out, self.kept.released, self.give_way)
+            return self.counted
+
+    def give_way(self) -> None:
+        """Lets shorter work go first. Raises Superseded when going on would be for nothing."""
+        if self.superseded:
+            raise Superseded
+        self._turns.give_way()
+
+    def counts_the_same(self, other: "DeskState") -> bool:
+        """True when no row can come out differently: only the title or the pace is another."""
+        return self.kept == other.kept and _what_counts(self.recipe) == _what_counts(other.recipe)
+
+
+def _what_counts(recipe: Recipe) -> Recipe:
+    plain = Recipe()
+    return recipe.model_copy(update={"title": plain.title, "pace": plain.pace})
 
 
 class Desks:
     """The last few rounds that were looked at. A round's sheet is read once; its version says when the rest changed."""
 
-    def __init__(self) -> None:
+    def __init__(self, turns: Turns) -> None:
+        self._turns = turns
         self._states: OrderedDict[int, DeskState] = OrderedDict()
         self._haystacks: dict[int, list[str]] = {}
         self._guard = threading.Lock()
+        self._opening: defaultdict[int, threading.Lock] = defaultdict(threading.Lock)
+
+    def at_hand(self, round_id: int) -> bool:
+        """True when the round's sheet need not be read from the store."""
+        return round_id in self._states
 
     def state(self, session: Session, found: Round) -> DeskState:
+        """The round as it is now; its sheet is read from the store the first time only."""
         with self._guard:
+            opening = self._opening[found.id]
+        with opening:
             known = self._states.get(found.id)
             if known is not None and known.version == found.version:
-                self._states.move_to_end(found.id)
                 return known
             workings = known.workings if known is not None else Workings(sheet_of(session, found))
-            kept = kept_rows_of(session, found)
-            state = DeskState(found.id, found.version, workings, recipe_of(found), kept.left_out, kept.released)
-            self._keep(state)
-            return state
+            composer = Composer(workings, recipe_of(found))
+            return self._keep(DeskState(found, composer, kept_rows_of(session, found), self._turns))
 
-    def with_recipe(self, known: DeskState, version: int, recipe: Recipe) -> DeskState:
-        """The state after a change of the recipe only: no row is read again."""
-        state = DeskState(known.round_id, version, known.workings, recipe, known.left_out, known.released)
+    def with_recipe(self, known: DeskState, found: Round, recipe: Recipe) -> DeskState:
+        """The state after a change of the recipe only: nothing is read from the store."""
+        return self._keep(DeskState(found, Composer(known.workings, recipe), known.kept, self._turns))
+
+    def _keep(self, state: DeskState) -> DeskState:
         with self._guard:
-            self._keep(state)
+            before = self._states.get(state.round_id)
+            if before is not None and before.version > state.version:
+                state.superseded = True
+                return state
+            if before is not None and before.counts_the_same(state):
+                state.counted = before.counted
+            elif before is not None:
+                before.superseded = True
+            self._states[state.round_id] = state
+            self._states.move_to_end(state.round_id)
+            while len(self._states) > _KEPT:
+                gone, _ = self._states.popitem(last=False)
+                self._haystacks.pop(gone, None)
         return state
-
-    def _keep(self, state: DeskState) -> None:
-        self._states[state.round_id] = state
-        self._states.move_to_end(state.round_id)
-        while len(self._states) > _KEPT:
-            gone, _ = self._states.popitem(last=False)
-            self._haystacks.pop(gone, None)
 
     def forget(self, round_id: int) -> None:
         with self._guard:
@@ -84,7 +137,8 @@ class Desks:
         haystack = self._haystacks.get(state.round_id)
         if haystack is None:
             rows = state.workings.sheet.rows
-            haystack = [" ".join(as_written(cell) for cell in row).casefold() for row in rows]
+            numbers = giving_way(range(len(rows)), state.give_way)
+            haystack = [" ".join(as_written(cell) for cell in rows[row]).casefold() for row in numbers]
             self._haystacks[state.round_id] = haystack
         needles = words.casefold().split()
         return [row for row, hay in enumerate(haystack) if all(needle in hay for needle in needles)]

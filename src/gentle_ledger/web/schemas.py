@@ -106,7 +106,7 @@ class Desk(BaseModel):
     roles: list[RoleOut]
     counts: list[Counts]
     findings: list[FindingOut]
-    estimate: Estimate
+    estimate: Estimate | None = Field(description="What sending would come to; null once sending has started.")
     started_at: datetime | None
     finished_at: datetime | None
 
@@ -175,7 +175,13 @@ class SlipOut(BaseModel):
     room: int
     cost: str | None
     beyond: BeyondOut | None
-    mark: str | None
+
+
+class Standing(BaseModel):
+    """Where a row stands: its mark, what the checks found, and, once sending started, what happened to it."""
+
+    row: int
+    mark: str
     releasable: bool
     findings: list[RowFinding]
     history: list[HistoryOut]

@@ -5,7 +5,8 @@ from collections.abc import Sequence
 from decimal import Decimal
 
 from gentle_ledger.core.checks import CHECKS, check_of
-from gentle_ledger.core.compute import Composer, Computed, PlanMark, Run
+from gentle_ledger.core.composer import Composer, Run
+from gentle_ledger.core.compute import Computed, PlanMark
 from gentle_ledger.core.marks import Mark, Stage
 from gentle_ledger.core.numbers import country_name
 from gentle_ledger.core.pace import last_leaves, lasting
@@ -56,7 +57,7 @@ def _columns(state: DeskState) -> list[out.ColumnOut]:
             recognised=recognised[i],
             fallback=state.recipe.setting(name).fallback,
             to_the_right=composer.roles[i].counts,
-            blanks=sum(value is None for value in composer.column(i).values),
+            blanks=state.workings.blanks(i),
         )
         for i, name in enumerate(sheet.columns)
     ]
@@ -96,9 +97,8 @@ def estimate(context: Context, state: DeskState, computed: Computed) -> out.Esti
 
 def desk(context: Context, found: Round, state: DeskState, counts: dict[Mark, int]) -> out.Desk:
     """The desk of a round; `counts` are those of its messages, and empty before sending starts."""
-    computed = state.computed()
     recipe = state.recipe
-    started = found.stage != Stage.PREPARING
+    computed = state.computed() if found.stage == Stage.PREPARING else None
     return out.Desk(
         id=found.id,
         version=state.version,
@@ -118,9 +118,9 @@ def desk(context: Context, found: Round, state: DeskState, counts: dict[Mark, in
         line=context.sender.line.name,
         columns=_columns(state),
         roles=[out.RoleOut(role=role, doc=role.doc) for role in Role],
-        counts=counts_out(counts) if started else _plan_counts(computed),
-        findings=[] if started else _findings(computed),
-        estimate=estimate(context, state, computed),
+        counts=_plan_counts(computed) if computed else counts_out(counts),
+        findings=_findings(computed) if computed else [],
+        estimate=estimate(context, state, computed) if computed else None,
         started_at=found.started_at,
         finished_at=found.finished_at,
     )
@@ -133,7 +133,7 @@ def cells_out(composer: Composer, row: int) -> list[out.CellOut]:
     found = []
     for i, cell in enumerate(cells):
         typed = as_written(cell).strip()
-        shown = composer.column(i).shown(row)
+        shown = composer.column(i).shown[row]
         if i == composer.mobile:
             found.append(out.CellOut(shown=typed, trouble=composer.number(row).problem or None))
         elif isinstance(shown, Unreadable):
@@ -195,29 +195,30 @@ def _slip(context: Context, state: DeskState, row: int, slip: Slip) -> out.SlipO
         room=slip.size.room,
         cost=context.cost(len(slip.parts), state.recipe),
         beyond=out.BeyondOut(name=beyond.name, position=beyond.position, column=beyond.column) if beyond else None,
-        mark=None,
-        releasable=False,
-        findings=[],
+    )
+
+
+def planned_slip(context: Context, state: DeskState, row: int) -> out.SlipOut:
+    """The slip of a row (from 0), from its own cells only: no other row need be computed for it."""
+    return _slip(context, state, row, slip_of(state.composer, row))
+
+
+def planned_standing(computed: Computed, row: int) -> out.Standing:
+    return out.Standing(
+        row=row + 1,
+        mark=computed.marks[row],
+        releasable=_releasable(computed, row),
+        # What the slip says of its alphabet need not be said twice.
+        findings=[
+            out.RowFinding(reason=f.reason, holds=check_of(f.check).holds)
+            for f in computed.by_row.get(row, ())
+            if f.check != "alphabet"
+        ],
         history=[],
     )
 
 
-def planned_slip(context: Context, state: DeskState, row: int, computed: Computed | None) -> out.SlipOut:
-    """The slip of a row (from 0). Without the whole round computed it says nothing of the row's findings."""
-    found = _slip(context, state, row, slip_of(state.composer, row))
-    if computed is not None:
-        found.mark = computed.marks[row]
-        found.releasable = _releasable(computed, row)
-        # What the slip says of its alphabet it need not say twice.
-        found.findings = [
-            out.RowFinding(reason=f.reason, holds=check_of(f.check).holds)
-            for f in computed.by_row.get(row, [])
-            if f.check != "alphabet"
-        ]
-    return found
-
-
-def sent_slip(context: Context, state: DeskState, message: Message, history: Sequence[LedgerEntry]) -> out.SlipOut:
+def sent_slip(context: Context, state: DeskState, message: Message) -> out.SlipOut:
     """The slip of a frozen text. Its words are the frozen ones; the columns behind them only where they still agree."""
     row = message.row - 1
     found = _slip(context, state, row, slip_of(state.composer, row))
@@ -226,14 +227,21 @@ def sent_slip(context: Context, state: DeskState, message: Message, history: Seq
         size = measure(message.text)
         found.alphabet, found.characters, found.room = size.alphabet, size.characters, size.room
     found.number = message.address
-    found.mark = message.mark
-    if message.reason and message.mark in {Mark.HELD, Mark.LEFT_OUT}:
-        found.findings = [out.RowFinding(reason=message.reason, holds=message.mark == Mark.HELD)]
-    found.history = [
-        out.HistoryOut(at=entry.at, mark=entry.mark, reason=entry.reason, reference=entry.reference)
-        for entry in history
-    ]
     return found
+
+
+def sent_standing(message: Message, history: Sequence[LedgerEntry]) -> out.Standing:
+    kept = message.reason and message.mark in {Mark.HELD, Mark.LEFT_OUT}
+    return out.Standing(
+        row=message.row,
+        mark=message.mark,
+        releasable=False,
+        findings=[out.RowFinding(reason=message.reason, holds=message.mark == Mark.HELD)] if kept else [],
+        history=[
+            out.HistoryOut(at=entry.at, mark=entry.mark, reason=entry.reason, reference=entry.reference)
+            for entry in history
+        ],
+    )
 
 
 def seal_of(computed: Computed) -> str:
@@ -261,10 +269,7 @@ def confirmation(context: Context, state: DeskState) -> out.Confirmation:
         lasting=sums.lasting,
         last_leaves_at=sums.last_leaves_at,
         cost=sums.cost,
-        slips=[
-            out.ShownSlip(why=why, slip=planned_slip(context, state, row, computed))
-            for why, row in _worth_reading(computed)
-        ],
+        slips=[out.ShownSlip(why=why, slip=planned_slip(context, state, row)) for why, row in _worth_reading(computed)],
     )
 
 

@@ -24,7 +24,7 @@ import { WorthALook } from "./WorthALook.tsx";
 type Keeping = { left_out?: boolean; released?: boolean };
 
 /** The one desk: everything that depends on everything else, at once. */
-export function DeskBody({ desk, counting }: { desk: Desk; counting: boolean }) {
+export function DeskBody({ desk }: { desk: Desk }) {
   const queries = useQueryClient();
   const notices = useNotices();
   const go = useNavigate();
@@ -56,9 +56,20 @@ export function DeskBody({ desk, counting }: { desk: Desk; counting: boolean }) 
       ),
     placeholderData: keepPreviousData,
   });
+  const standing = useQuery({
+    queryKey: ["standing", desk.id, state.row, stamp],
+    queryFn: () =>
+      told(
+        api.GET("/api/rounds/{round_id}/rows/{number}/standing", { params: { path: { ...path, number: state.row } } }),
+      ),
+    placeholderData: keepPreviousData,
+  });
   const typed = wording.answer;
-  const shownSlip = typed && typed.version > desk.version && typed.slip.row === state.row ? typed.slip : slip.data;
-  const problems = typed && typed.version > desk.version ? typed.wording_problems : desk.wording_problems;
+  // What the last key was answered with is newer than the desk until all rows are counted again.
+  const newer = typed && typed.version > desk.version ? typed : null;
+  const shownSlip = newer?.slip.row === state.row ? newer.slip : slip.data;
+  const shownStanding = standing.data?.row === shownSlip?.row ? standing.data : undefined;
+  const problems = newer ? newer.wording_problems : desk.wording_problems;
 
   /** Does something that the program may refuse; what it says is shown. */
   const attempt = useCallback(
@@ -73,11 +84,15 @@ export function DeskBody({ desk, counting }: { desk: Desk; counting: boolean }) 
     },
     [notices, refresh],
   );
-  const setColumn = (name: string, change: { role?: Role; fallback?: string | null }) =>
-    void attempt(
-      () => told(api.PATCH("/api/rounds/{round_id}/columns", { params: { path }, body: { name, ...change } })),
-      setDesk,
-    );
+  const chooseRow = useCallback((row: number) => dispatch({ type: "row chosen", row }), []);
+  const setColumn = useCallback(
+    (name: string, change: { role?: Role; fallback?: string | null }) =>
+      void attempt(
+        () => told(api.PATCH("/api/rounds/{round_id}/columns", { params: { path }, body: { name, ...change } })),
+        setDesk,
+      ),
+    [attempt, path, setDesk],
+  );
   const setUp = (body: SetupIn) =>
     void attempt(() => told(api.PATCH("/api/rounds/{round_id}", { params: { path }, body })), setDesk);
   const change = useCallback(
@@ -131,7 +146,7 @@ export function DeskBody({ desk, counting }: { desk: Desk; counting: boolean }) 
     (by: 1 | -1) => dispatch({ type: "row chosen", row: Math.min(desk.rows, Math.max(1, state.row + by)) }),
     [desk.rows, state.row],
   );
-  const leftOut = shownSlip?.mark === "Left out";
+  const leftOut = shownStanding?.mark === "Left out";
   const actions = useMemo<Action[]>(
     () => [
       { name: "next-row", label: "Show the row after", key: "ArrowDown", perform: () => step(1) },
@@ -184,7 +199,7 @@ export function DeskBody({ desk, counting }: { desk: Desk; counting: boolean }) 
               stamp={stamp}
               row={state.row}
               follow={active && state.following ? (tally.next?.row ?? null) : null}
-              onRow={(row) => dispatch({ type: "row chosen", row })}
+              onRow={chooseRow}
               onColumn={setColumn}
             />
           </section>
@@ -192,11 +207,11 @@ export function DeskBody({ desk, counting }: { desk: Desk; counting: boolean }) 
             {!started && <WordingBox desk={desk} problems={problems} kept={wording.said} onChange={wording.type} />}
             <SlipPanel
               slip={shownSlip}
+              standing={shownStanding}
               row={state.row}
               rows={desk.rows}
               line={desk.line}
               sent={started}
-              canRelease={!!slip.data?.releasable}
               onStep={step}
               onKeep={(change) => keep(state.row, change)}
             />
@@ -220,10 +235,11 @@ export function DeskBody({ desk, counting }: { desk: Desk; counting: boolean }) 
           </div>
         </div>
       </main>
-      {!started && (
+      {desk.estimate && (
         <Dock
-          desk={desk}
-          counting={counting && !!typed && typed.version > desk.version}
+          pace={desk.pace}
+          estimate={desk.estimate}
+          counting={!!newer}
           onPace={(pace) => setUp({ pace })}
           onSend={() => setSending(true)}
         />

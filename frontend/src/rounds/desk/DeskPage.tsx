@@ -9,7 +9,7 @@ export function DeskPage() {
     queryKey: ["desk", id],
     queryFn: () => told(api.GET("/api/rounds/{round_id}", { params: { path: { round_id: id } } })),
   });
-  if (desk.data) return <DeskBody key={id} desk={desk.data} counting={desk.isFetching} />;
+  if (desk.data) return <DeskBody key={id} desk={desk.data} />;
   if (desk.isError)
     return (
       <main className="p-8 text-[15px]">

@@ -1,17 +1,17 @@
-import type { Desk, Pace } from "../../api/client.ts";
+import type { Estimate, Pace } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted, moment } from "../../ui/format.ts";
 import { PaceSentence } from "./PaceSentence.tsx";
 
-type Props = { desk: Desk; counting: boolean; onPace: (pace: Pace) => void; onSend: () => void };
+type Props = { pace: Pace; estimate: Estimate; counting: boolean; onPace: (pace: Pace) => void; onSend: () => void };
 
 /** The pace, what it adds up to, and the one button that says exactly what it will do. */
-export function Dock({ desk, counting, onPace, onSend }: Props) {
-  const { texts, parts, cost, lasting, last_leaves_at } = desk.estimate;
+export function Dock({ pace, estimate, counting, onPace, onSend }: Props) {
+  const { texts, parts, cost, lasting, last_leaves_at } = estimate;
   return (
     <footer className="flex h-[66px] shrink-0 items-center gap-6 border-t border-rule-strong bg-dock px-5">
       <div className="min-w-0">
-        <PaceSentence pace={desk.pace} onChange={onPace} />
+        <PaceSentence pace={pace} onChange={onPace} />
         <p className="mt-0.5 truncate text-ink-2">
           {texts === 0
             ? "No row is ready: see what holds them under Worth a look."

@@ -1,7 +1,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useRef, type KeyboardEvent } from "react";
+import { memo, useEffect, useMemo, useRef, type KeyboardEvent } from "react";
 import { sentenceOf, type Desk, type Role, type RowOut } from "../../api/client.ts";
-import { clockSeconds, figure, standing } from "../../ui/format.ts";
+import { clockSeconds, figure, sentenceCase } from "../../ui/format.ts";
 import { inkOf, MarkWord } from "../../ui/Mark.tsx";
 import type { Filter } from "../desk/state.ts";
 import { HeadCell } from "./HeadCell.tsx";
@@ -19,14 +19,13 @@ type Props = {
   onColumn: (name: string, change: { role?: Role; fallback?: string | null }) => void;
 };
 
-/** The sheet with the mark in front; only the rows in sight are fetched and drawn. */
-export function Grid({ desk, filter, stamp, row, follow, onRow, onColumn }: Props) {
+/** The sheet with the mark in front; only the rows in sight are fetched and drawn, and a key in the wording draws none. */
+export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow, onColumn }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
   const started = desk.stage !== "preparing";
-  const shown = shownColumns(desk);
+  const shown = useMemo(() => shownColumns(desk), [desk]);
   const filtered = !!(filter.mark || filter.finding || filter.words);
   const guess = useRef(desk.rows);
-  // eslint-disable-next-line react-hooks/incompatible-library -- the list is not memoised by the compiler, and need not be
   const list = useVirtualizer({
     count: filtered ? guess.current : desk.rows,
     getScrollElement: () => scroller.current,
@@ -98,7 +97,7 @@ export function Grid({ desk, filter, stamp, row, follow, onRow, onColumn }: Prop
                 column={column}
                 roles={desk.roles}
                 locked={started}
-                onChange={(change) => onColumn(column.name, change)}
+                onChange={onColumn}
               />
             </div>
           ))}
@@ -138,9 +137,9 @@ export function Grid({ desk, filter, stamp, row, follow, onRow, onColumn }: Prop
       )}
     </div>
   );
-}
+});
 
-function Cells({ found, shown, started }: { found: RowOut; shown: Shown[]; started: boolean }) {
+const Cells = memo(function Cells({ found, shown, started }: { found: RowOut; shown: Shown[]; started: boolean }) {
   return (
     <>
       <div role="gridcell" className="mark-edge flex items-center gap-2 px-2" title={found.reason}>
@@ -162,9 +161,9 @@ function Cells({ found, shown, started }: { found: RowOut; shown: Shown[]; start
       })}
       {started && (
         <div role="gridcell" title={found.reason} className={`truncate px-2 leading-[29px] ${inkOf(found.mark)}`}>
-          {standing(found.reason) || (found.mark === "Going" ? "Handing over…" : found.mark === "Sent" ? "Accepted by the carrier" : "")}
+          {sentenceCase(found.reason) || (found.mark === "Going" ? "Handing over…" : found.mark === "Sent" ? "Accepted by the carrier" : "")}
         </div>
       )}
     </>
   );
-}
+});

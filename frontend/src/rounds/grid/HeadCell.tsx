@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { memo, useState } from "react";
 import type { ColumnOut, Desk, Role } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted } from "../../ui/format.ts";
@@ -8,11 +8,11 @@ type Props = {
   column: ColumnOut;
   roles: Desk["roles"];
   locked: boolean;
-  onChange: (change: { role?: Role; fallback?: string | null }) => void;
+  onChange: (name: string, change: { role?: Role; fallback?: string | null }) => void;
 };
 
 /** A column's role in small letters above its name; pressing it changes the role or the fallback. */
-export function HeadCell({ column, roles, locked, onChange }: Props) {
+export const HeadCell = memo(function HeadCell({ column, roles, locked, onChange }: Props) {
   const [open, setOpen] = useState(false);
   const align = column.to_the_right ? "items-end text-right" : "items-start text-left";
   const words = (
@@ -44,7 +44,7 @@ export function HeadCell({ column, roles, locked, onChange }: Props) {
       <Settings column={column} roles={roles} onChange={onChange} onDone={() => setOpen(false)} />
     </Popover>
   );
-}
+});
 
 function Settings({ column, roles, onChange, onDone }: Omit<Props, "locked"> & { onDone: () => void }) {
   const [fallback, setFallback] = useState(column.fallback ?? "");
@@ -53,7 +53,7 @@ function Settings({ column, roles, onChange, onDone }: Omit<Props, "locked"> & {
     <form
       onSubmit={(e) => {
         e.preventDefault();
-        if (fallback !== (column.fallback ?? "")) onChange({ fallback: fallback || null });
+        if (fallback !== (column.fallback ?? "")) onChange(column.name, { fallback: fallback || null });
         onDone();
       }}
     >
@@ -69,7 +69,7 @@ function Settings({ column, roles, onChange, onDone }: Omit<Props, "locked"> & {
                 checked={role === r.role}
                 onChange={() => {
                   setRole(r.role);
-                  onChange({ role: r.role });
+                  onChange(column.name, { role: r.role });
                 }}
               />
               <span>

@@ -1,29 +1,31 @@
-import type { Slip } from "../../api/client.ts";
+import type { Slip, Standing } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
-import { clockSeconds, dayOf, standing } from "../../ui/format.ts";
+import { clockSeconds, dayOf, sentenceCase } from "../../ui/format.ts";
 import { inkOf, MarkWord } from "../../ui/Mark.tsx";
 import { SlipPaper } from "./SlipPaper.tsx";
 
 type Props = {
   slip: Slip | undefined;
+  /** Undefined while it is not known yet. */
+  standing: Standing | undefined;
   row: number;
   rows: number;
   line: string;
   sent: boolean;
-  canRelease: boolean;
   onStep: (by: 1 | -1) => void;
   onKeep: (change: { left_out?: boolean; released?: boolean }) => void;
 };
 
 /** The selected row's slip, with arrows to the rows beside it and what can be done about it. */
-export function SlipPanel({ slip, row, rows, line, sent, canRelease, onStep, onKeep }: Props) {
+export function SlipPanel({ slip, standing, row, rows, line, sent, onStep, onKeep }: Props) {
   return (
     <section aria-label="Slip">
       <header className="flex items-center gap-2 pb-1.5">
         <h2 className="label whitespace-nowrap">
-          Row {row} {sent ? (slip?.history.length ? "as it was sent" : "as it is frozen") : "as it will arrive"}
+          {/* The row whose text this is, even while the slip of another is on its way. */}
+          Row {slip?.row ?? row} {sent ? (standing?.history.length ? "as it was sent" : "as it is frozen") : "as it will arrive"}
         </h2>
-        {slip?.mark && <MarkWord mark={slip.mark} />}
+        {standing && <MarkWord mark={standing.mark} />}
         <span className="ml-auto truncate text-[13px] text-ink-2" title={slip?.number && `from ${line} to ${slip.number}`}>
           {slip?.number}
         </span>
@@ -35,30 +37,30 @@ export function SlipPanel({ slip, row, rows, line, sent, canRelease, onStep, onK
         </Button>
       </header>
       {slip ? <SlipPaper slip={slip} /> : <div className="h-28 border border-rule-strong bg-leaf" aria-busy="true" />}
-      {slip && (slip.findings.length > 0 || !sent) && (
+      {standing && (standing.findings.length > 0 || !sent) && (
         <div className="mt-1.5 flex items-start gap-3 text-[13.5px]">
           <ul className="min-w-0 flex-1">
-            {slip.findings.map((f) => (
+            {standing.findings.map((f) => (
               <li key={f.reason} className="text-held">
-                {standing(f.reason)}
+                {sentenceCase(f.reason)}
               </li>
             ))}
           </ul>
-          {!sent && canRelease && (
+          {!sent && standing.releasable && (
             <Button kind="link" onClick={() => onKeep({ released: true })}>
               Send it all the same
             </Button>
           )}
-          {!sent && slip.mark && (
-            <Button kind="link" onClick={() => onKeep({ left_out: slip.mark !== "Left out" })}>
-              {slip.mark === "Left out" ? "Take this row back" : "Leave this row out"}
+          {!sent && (
+            <Button kind="link" onClick={() => onKeep({ left_out: standing.mark !== "Left out" })}>
+              {standing.mark === "Left out" ? "Take this row back" : "Leave this row out"}
             </Button>
           )}
         </div>
       )}
-      {slip && slip.history.length > 0 && (
+      {standing && standing.history.length > 0 && (
         <ol className="mt-2 space-y-0.5 text-[13px] text-ink-2" aria-label="What happened to this row">
-          {slip.history.map((h, i) => (
+          {standing.history.map((h, i) => (
             <li key={i} className="flex gap-2">
               <time dateTime={h.at} title={dayOf(h.at)} className="shrink-0">
                 {clockSeconds(h.at)}

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Tally } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
-import { counted, figure, standing } from "../../ui/format.ts";
+import { counted, figure, sentenceCase } from "../../ui/format.ts";
 
 type Props = {
   tally: Tally;
@@ -31,7 +31,7 @@ export function Settle({ tally, line, onAgain, onAsk, onFailed }: Props) {
           <ul className="mt-1 space-y-0.5">
             {tally.failures.map((f) => (
               <li key={`${f.reason}${f.may_retry}`}>
-                {figure(f.rows)} <span className="text-pencil">·</span> {standing(f.reason)}
+                {figure(f.rows)} <span className="text-pencil">·</span> {sentenceCase(f.reason)}
                 {f.may_retry && <span className="text-pencil"> · can be tried again</span>}
               </li>
             ))}

@@ -5,16 +5,24 @@ from collections.abc import Collection
 from gentle_ledger.core.checks.holding import HOLDING
 from gentle_ledger.core.checks.looking import LOOKING
 from gentle_ledger.core.checks.model import Check, Finding, RoundView
+from gentle_ledger.core.rows import CourteousRows, GiveWay, stay
 
 CHECKS: tuple[Check, ...] = (*HOLDING, *LOOKING)
 
 
+_BY_KEY = {check.key: check for check in CHECKS}
+
+
 def check_of(key: str) -> Check:
-    return next(check for check in CHECKS if check.key == key)
+    return _BY_KEY[key]
 
 
 def run_checks(
-    view: RoundView, rows: int, left_out: Collection[int] = (), released: Collection[int] = ()
+    view: RoundView,
+    rows: int,
+    left_out: Collection[int] = (),
+    released: Collection[int] = (),
+    give_way: GiveWay = stay,
 ) -> list[Finding]:
     """Every finding, in the order of CHECKS.
 
@@ -24,7 +32,7 @@ def run_checks(
     open_rows = [row for row in range(rows) if row not in left_out]
     findings: list[Finding] = []
     for check in CHECKS:
-        found = list(check.find(view, open_rows))
+        found = list(check.find(view, CourteousRows(open_rows, give_way)))
         if check.releasable:
             found = [finding for finding in found if finding.row not in released]
         findings += found

@@ -5,6 +5,7 @@ leaves 153 septets or 67 units a part. A part never ends inside an extension pai
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from gentle_ledger.core.sms.alphabet import Alphabet, first_beyond, septets, utf16_units, width
 
@@ -35,11 +36,17 @@ def measure(text: str) -> Measure:
     else:
         alphabet, characters = Alphabet.UCS_2, utf16_units(text)
     if characters <= ALONE[alphabet]:
-        return Measure(alphabet, characters, 1)
+        return _shared(alphabet, characters, 1)
     if characters == len(text):
         # No pair that could be torn: every part but the last is full.
-        return Measure(alphabet, characters, -(-characters // JOINED[alphabet]))
-    return Measure(alphabet, characters, len(_torn(text, alphabet)))
+        return _shared(alphabet, characters, -(-characters // JOINED[alphabet]))
+    return _shared(alphabet, characters, len(_torn(text, alphabet)))
+
+
+@lru_cache(maxsize=4096)
+def _shared(alphabet: Alphabet, characters: int, parts: int) -> Measure:
+    """A long round has few different sizes: its texts share them."""
+    return Measure(alphabet, characters, parts)
 
 
 def tear(text: str) -> list[str]:

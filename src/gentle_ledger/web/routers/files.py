@@ -15,10 +15,10 @@ from gentle_ledger.core.sheets.export import MarkedRow, to_csv, to_xlsx
 from gentle_ledger.core.sms.parts import measure
 from gentle_ledger.store.errors import NotThere
 from gentle_ledger.store.models import Message, Round
-from gentle_ledger.store.rounds import recipe_of, round_of
+from gentle_ledger.store.rounds import recipe_of
 from gentle_ledger.web import schemas as out
 from gentle_ledger.web.context import Here
-from gentle_ledger.web.desks import DeskState
+from gentle_ledger.web.desks import DeskState, from_the_newest
 
 router = APIRouter(prefix="/api", tags=["files"])
 
@@ -39,13 +39,13 @@ _KINDS: dict[str, tuple[str, Callable[..., bytes]]] = {
 
 
 @router.get("/rounds/{round_id}/marked-sheet.{kind}")
+@from_the_newest
 def marked_sheet(here: Here, round_id: int, kind: Literal["csv", "xlsx"]) -> Response:
     """The original columns as they were, then mark, time, reason, reference, parts and text."""
+    found, state = here.opened(round_id)
+    computed = state.computed() if found.stage == Stage.PREPARING else None
     with here.database.reading() as session:
-        found = round_of(session, round_id)
-        state = here.desks.state(session, found)
-        planned = found.stage == Stage.PREPARING
-        rows = _planned(state.computed()) if planned else _marked(session, found, state)
+        rows = _marked(session, found, state) if computed is None else _planned(computed)
         media, write = _KINDS[kind]
         data = write(state.workings.sheet.columns, rows)
         name = re.sub(r"[^a-z0-9]+", "-", recipe_of(found).title.lower()).strip("-") or "round"

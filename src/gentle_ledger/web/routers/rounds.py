@@ -3,7 +3,7 @@
 from pathlib import PurePath
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Response, UploadFile
+from fastapi import APIRouter, Depends, Form, Response, UploadFile
 from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
@@ -25,7 +25,8 @@ from gentle_ledger.store.rounds import (
     set_recipe,
 )
 from gentle_ledger.web import schemas as out
-from gentle_ledger.web.context import Context, Here
+from gentle_ledger.web.context import Context, Here, short_work
+from gentle_ledger.web.desks import from_the_newest
 from gentle_ledger.web.views import counts_out, desk, planned_slip, wording_problems
 
 router = APIRouter(prefix="/api/rounds", tags=["rounds"])
@@ -83,14 +84,14 @@ def worksheets(file: UploadFile) -> list[str]:
 
 
 @router.get("/{round_id}")
+@from_the_newest
 def get_desk(here: Here, round_id: int) -> out.Desk:
-    with here.database.reading() as session:
-        return _desk(here, session, round_of(session, round_id))
-
-
-def _desk(here: Context, session: Session, found: Round) -> out.Desk:
-    counts = {} if found.stage == Stage.PREPARING else counts_of(session, found.id)
-    return desk(here, found, here.desks.state(session, found), counts)
+    found, state = here.opened(round_id)
+    counts: dict[Mark, int] = {}
+    if found.stage != Stage.PREPARING:
+        with here.database.reading() as session:
+            counts = counts_of(session, round_id)
+    return desk(here, found, state, counts)
 
 
 @router.delete("/{round_id}", status_code=204)
@@ -102,9 +103,12 @@ def remove(here: Here, round_id: int) -> Response:
     return Response(status_code=204)
 
 
-@router.put("/{round_id}/wording")
+@router.put("/{round_id}/wording", dependencies=[Depends(short_work)])
 def put_wording(here: Here, round_id: int, body: out.WordingIn) -> out.WordingOut:
     """Keeps the wording and answers with the slip of the selected row; the other rows are computed when asked for."""
+    if not here.desks.at_hand(round_id):
+        # A large sheet takes a while to read: that must not keep the sender from writing.
+        here.opened(round_id)
     with here.database.writing() as session:
         found = preparing_round(session, round_id)
         state = here.desks.state(session, found)
@@ -113,11 +117,11 @@ def put_wording(here: Here, round_id: int, body: out.WordingIn) -> out.WordingOu
             set_recipe(found, recipe)
         row = min(body.row, found.row_count) - 1
     if state.version != found.version:
-        state = here.desks.with_recipe(state, found.version, recipe)
+        state = here.desks.with_recipe(state, found, recipe)
     return out.WordingOut(
         version=state.version,
         wording_problems=wording_problems(recipe.wording, state.composer.problems),
-        slip=planned_slip(here, state, row, None),
+        slip=planned_slip(here, state, row),
     )
 
 
@@ -130,9 +134,8 @@ def set_up(here: Here, round_id: int, body: out.SetupIn) -> out.Desk:
         if set(changes) - {"title", "pace"}:
             preparing_round(session, round_id)
         _change(here, session, found, changes)
-        answer = _desk(here, session, found)
     here.changed()
-    return answer
+    return get_desk(here, round_id)
 
 
 def _change(here: Context, session: Session, found: Round, changes: dict[str, object]) -> None:
@@ -176,7 +179,7 @@ def set_column(here: Here, round_id: int, body: out.ColumnIn) -> out.Desk:
                 if settings.role is Role.MOBILE and column_key(other) != column_key(name):
                     recipe = recipe.with_column(other, ColumnSettings(fallback=settings.fallback))
         set_recipe(found, recipe)
-        return _desk(here, session, found)
+    return get_desk(here, round_id)
 
 
 @router.get("/{round_id}/recipe.toml")

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Depends, Query
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -11,16 +11,17 @@ from gentle_ledger.core.marks import Stage
 from gentle_ledger.store.errors import NotThere
 from gentle_ledger.store.messages import history_of
 from gentle_ledger.store.models import Message, Round
-from gentle_ledger.store.rounds import keep_row, preparing_round, round_of
+from gentle_ledger.store.rounds import keep_row, preparing_round
 from gentle_ledger.web import schemas as out
-from gentle_ledger.web.context import Context, Here
-from gentle_ledger.web.desks import DeskState
-from gentle_ledger.web.views import planned_row, planned_slip, sent_row, sent_slip
+from gentle_ledger.web.context import Context, Here, short_work
+from gentle_ledger.web.desks import DeskState, from_the_newest
+from gentle_ledger.web.views import planned_row, planned_slip, planned_standing, sent_row, sent_slip, sent_standing
 
 router = APIRouter(prefix="/api/rounds/{round_id}/rows", tags=["rows"])
 
 
 @router.get("")
+@from_the_newest
 def rows(
     here: Here,
     round_id: int,
@@ -31,14 +32,14 @@ def rows(
     words: Annotated[str, Query(max_length=200)] = "",
 ) -> out.Rows:
     """A window of the rows that have this mark, this finding and these words in their cells."""
+    found, state = here.opened(round_id)
+    if found.stage == Stage.PREPARING:
+        state.computed()
     with here.database.reading() as session:
-        found = round_of(session, round_id)
-        state = here.desks.state(session, found)
         numbers = _fitting(here, session, found, state, mark, finding, words)
         window = numbers[offset : offset + limit]
         if found.stage == Stage.PREPARING:
-            computed = state.computed()
-            shown = [planned_row(computed, row) for row in window]
+            shown = [planned_row(state.computed(), row) for row in window]
         else:
             wanted = select(Message).where(Message.round_id == round_id, Message.row.in_([row + 1 for row in window]))
             shown = [sent_row(state.composer, m) for m in session.scalars(wanted.order_by(Message.row))]
@@ -64,31 +65,53 @@ def _fitting(
     return list(range(found.row_count)) if passing is None else sorted(passing)
 
 
-@router.get("/{number}/slip")
+def _there(found: Round, number: int) -> None:
+    if not 1 <= number <= found.row_count:
+        raise NotThere(f"There is no row {number} in this round.", row=number)
+
+
+def _message(session: Session, round_id: int, number: int) -> Message:
+    return session.scalars(select(Message).where(Message.round_id == round_id, Message.row == number)).one()
+
+
+@router.get("/{number}/slip", dependencies=[Depends(short_work)])
 def slip(here: Here, round_id: int, number: int) -> out.SlipOut:
-    """The text of one row as it will arrive, or as it was sent, with what happened to it."""
+    """The text of one row as it will arrive, or as it was sent. It never waits for the other rows."""
+    found, state = here.opened(round_id)
+    _there(found, number)
+    if found.stage == Stage.PREPARING:
+        return planned_slip(here, state, number - 1)
     with here.database.reading() as session:
-        found = round_of(session, round_id)
-        state = here.desks.state(session, found)
-        if not 1 <= number <= found.row_count:
-            raise NotThere(f"There is no row {number} in this round.", row=number)
-        if found.stage == Stage.PREPARING:
-            return planned_slip(here, state, number - 1, state.computed())
-        wanted = select(Message).where(Message.round_id == round_id, Message.row == number)
-        message = session.scalars(wanted).one()
-        return sent_slip(here, state, message, history_of(session, message.id))
+        return sent_slip(here, state, _message(session, round_id, number))
+
+
+@router.get("/{number}/standing")
+@from_the_newest
+def standing(here: Here, round_id: int, number: int) -> out.Standing:
+    """The mark of one row with all that is known of it. The other rows are computed first: some checks compare them."""
+    found, state = here.opened(round_id)
+    _there(found, number)
+    if found.stage == Stage.PREPARING:
+        return planned_standing(state.computed(), number - 1)
+    with here.database.reading() as session:
+        message = _message(session, round_id, number)
+        return sent_standing(message, history_of(session, message.id))
 
 
 @router.patch("/{number}")
 def keep(here: Here, round_id: int, number: int, body: out.KeepIn) -> out.RowOut:
     """Leaves a row out, takes it back, or releases it from a check that may be released."""
+    if body.released:
+        row = _kept(here, round_id, number)
+        if row.mark == PlanMark.HELD and not row.releasable:
+            raise NotThere(f"Row {number} cannot be released: {row.reason}.", row=number)
     with here.database.writing() as session:
-        found = preparing_round(session, round_id)
-        if body.released:
-            row = planned_row(here.desks.state(session, found).computed(), number - 1)
-            if row.mark == PlanMark.HELD and not row.releasable:
-                raise NotThere(f"Row {number} cannot be released: {row.reason}.", row=number)
-        keep_row(session, found, number, left_out=body.left_out, released=body.released)
-    with here.database.reading() as session:
-        state = here.desks.state(session, round_of(session, round_id))
-        return planned_row(state.computed(), number - 1)
+        keep_row(session, preparing_round(session, round_id), number, left_out=body.left_out, released=body.released)
+    return _kept(here, round_id, number)
+
+
+@from_the_newest
+def _kept(here: Context, round_id: int, number: int) -> out.RowOut:
+    found, state = here.opened(round_id, preparing=True)
+    _there(found, number)
+    return planned_row(state.computed(), number - 1)

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Request
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 from sqlalchemy.orm import Session
 
+from gentle_ledger.core.compute import Computed
 from gentle_ledger.core.marks import STOPPED, Mark, Stage
 from gentle_ledger.core.words import count
 from gentle_ledger.store.errors import NotNow
@@ -24,6 +25,7 @@ from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import preparing_round, round_of
 from gentle_ledger.web import schemas as out
 from gentle_ledger.web.context import Context, Here
+from gentle_ledger.web.desks import from_the_newest
 from gentle_ledger.web.tally import tally
 from gentle_ledger.web.views import confirmation, seal_of
 
@@ -36,27 +38,35 @@ _LOOK_ANYWAY = 1.0
 
 
 @router.get("/confirmation")
+@from_the_newest
 def confirm(here: Here, round_id: int) -> out.Confirmation:
     """What there is to read before sending."""
-    with here.database.reading() as session:
-        found = preparing_round(session, round_id)
-        return confirmation(here, here.desks.state(session, found))
+    _, state = here.opened(round_id, preparing=True)
+    return confirmation(here, state)
 
 
 @router.post("/start")
 def start(here: Here, round_id: int, body: out.StartIn) -> out.TallyOut:
     """Freezes exactly what the seal stands for and starts sending; anything else is refused."""
+    computed = _current(here, round_id)
     with here.database.writing() as session:
         found = preparing_round(session, round_id)
-        computed = here.desks.state(session, found).computed()
-        if not computed.ready:
-            raise NotNow("No row is ready to be sent.", "See what holds them under Worth a look.")
-        if seal_of(computed) != body.seal:
+        state = here.desks.state(session, found)
+        # The transaction keeps every change out: what was computed must still be what stands here.
+        if state.counted is not computed or seal_of(computed) != body.seal:
             raise NotNow(
                 "Something changed since the slips were shown, so nothing was sent.", "Look at them once more and send."
             )
+        if not computed.ready:
+            raise NotNow("No row is ready to be sent.", "See what holds them under Worth a look.")
         freeze(session, found, computed, here.clock.now())
     return _after(here, round_id)
+
+
+@from_the_newest
+def _current(here: Context, round_id: int) -> Computed:
+    _, state = here.opened(round_id, preparing=True)
+    return state.computed()
 
 
 def _after(here: Context, round_id: int) -> out.TallyOut:

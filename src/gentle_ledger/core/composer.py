@@ -1,0 +1,123 @@
+"""Writing the text of any one row."""
+
+from dataclasses import dataclass
+
+from gentle_ledger.core.checks.model import Gap
+from gentle_ledger.core.numbers import Number
+from gentle_ledger.core.recipe import Recipe
+from gentle_ledger.core.sheets.model import column_key
+from gentle_ledger.core.values import Role, Unreadable
+from gentle_ledger.core.wording.parse import Field, Wording, parse_wording, unknown_fields
+from gentle_ledger.core.workings import Column, Shown, Workings
+
+# A name in two columns; common practice, no source.
+_FIRST = frozenset({"first", "given", "forename"})
+_LAST = frozenset({"last", "surname", "family"})
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    """A stretch of a text: `column` is where it came from, None for the wording's own words.
+
+    `gap` marks a place that the row could not fill; its text is then the column's name, never part of what is sent.
+    """
+
+    text: str
+    column: str | None = None
+    gap: bool = False
+
+
+class Composer:
+    """Writes the text of any one row: a wording bound to a sheet's columns, roles and fallbacks."""
+
+    def __init__(self, workings: Workings, recipe: Recipe) -> None:
+        sheet = workings.sheet
+        self.workings = workings
+        self.recipe = recipe
+        self.roles = workings.roles(recipe)
+        self.wording: Wording = parse_wording(recipe.wording)
+        self.problems = (*self.wording.problems, *unknown_fields(self.wording, sheet.columns))
+        self.mobile = next((i for i, role in enumerate(self.roles) if role is Role.MOBILE), None)
+        self._pieces: list[str | int] = []
+        self._columns: dict[int, Column] = {}
+        self._fallbacks: dict[int, str | None] = {}
+        for piece in self.wording.pieces:
+            position = sheet.position(piece.name) if isinstance(piece, Field) else None
+            if position is None:
+                self._pieces.append(f"{{{piece.name}}}" if isinstance(piece, Field) else str(piece))
+            else:
+                self._pieces.append(position)
+                self._columns[position] = self.column(position)
+                fallback = recipe.setting(sheet.columns[position]).fallback
+                self._fallbacks[position] = fallback.strip() or None if fallback else None
+
+    @property
+    def used(self) -> list[int]:
+        """Positions of the columns the wording uses."""
+        return list(self._columns)
+
+    def column(self, position: int) -> Column:
+        """A column of the sheet as its role reads it, whether the wording uses it or not."""
+        return self.workings.column(position, self.roles[position], self.recipe)
+
+    def label(self, row: int) -> str:
+        """What a clerk calls the row: its name cells ("Farida Benali"), or "" when it has none."""
+        names = [i for i, role in enumerate(self.roles) if role is Role.NAME]
+        cells = [cell for i in names if isinstance(cell := self.column(i).values[row], str)]
+        headers = [column_key(self.workings.sheet.columns[i]).split() for i in names]
+        if len(cells) > 1 and _FIRST & set(headers[0]) and _LAST & set(headers[1]):
+            return f"{cells[0]} {cells[1]}"
+        return cells[0] if cells else ""
+
+    def number(self, row: int) -> Number:
+        if self.mobile is None:
+            return Number(problem="no column has the role mobile number")
+        return self.workings.numbers(self.mobile, self.recipe.region)[row]
+
+    def _value(self, position: int, row: int) -> Shown:
+        shown = self._columns[position].shown[row]
+        return self._fallbacks[position] if shown is None else shown
+
+    def gaps(self, row: int) -> tuple[Gap, ...]:
+        """The fields this row cannot fill."""
+        found: tuple[Gap, ...] = ()
+        for position in self._columns:
+            value = self._value(position, row)
+            if not isinstance(value, str):
+                why = value.why if isinstance(value, Unreadable) else None
+                found += (Gap(self.workings.sheet.columns[position], why),)
+        return found
+
+    def text(self, row: int) -> str:
+        """The finished text, or "" when the row cannot fill every field: a text with a hole in it must not exist."""
+        parts: list[str] = []
+        for piece in self._pieces:
+            if isinstance(piece, str):
+                parts.append(piece)
+                continue
+            value = self._value(piece, row)
+            if not isinstance(value, str):
+                return ""
+            parts.append(value)
+        return "".join(parts)
+
+    def runs(self, row: int) -> list[Run]:
+        """The text stretch by stretch, gaps included; without gaps, joined it is `text(row)`."""
+        found = []
+        for piece in self._pieces:
+            if isinstance(piece, str):
+                found.append(Run(piece))
+                continue
+            column = self.workings.sheet.columns[piece]
+            value = self._value(piece, row)
+            found.append(Run(value, column) if isinstance(value, str) else Run(column, column, gap=True))
+        return found
+
+    def column_at(self, row: int, position: int) -> str | None:
+        """The column that the character at `position` of the row's text came from; None for the wording's own."""
+        end = 0
+        for run in self.runs(row):
+            end += len(run.text)
+            if position < end:
+                return run.column
+        return None
