@@ -2,6 +2,7 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Link, Route, Routes } from "react-router";
+import { askAgain } from "./api/client.ts";
 import { DeskPage } from "./rounds/desk/DeskPage.tsx";
 import { RoundsPage } from "./rounds/list/RoundsPage.tsx";
 import "./styles.css";
@@ -13,7 +14,7 @@ import { NoticesProvider } from "./ui/notices.tsx";
 setNonce(nonce);
 
 const queries = new QueryClient({
-  defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 2_000 } },
+  defaultOptions: { queries: { retry: askAgain, refetchOnWindowFocus: true, staleTime: 2_000 } },
 });
 
 function Program() {

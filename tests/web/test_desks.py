@@ -38,7 +38,7 @@ def test_all_work_on_a_round_gives_way_between_rows():
 
 def test_what_giving_way_raises_ends_the_work():
     def stop():
-        raise Superseded
+        raise Superseded()
 
     with pytest.raises(Superseded):
         compute_round(Sheet(("Mobile",), [("902-555-0101",)]), Recipe(), give_way=stop)
@@ -56,7 +56,7 @@ def test_an_answer_begins_anew_when_something_newer_was_typed():
     @from_the_newest
     def answer(found):
         if next(times):
-            raise Superseded
+            raise Superseded()
         return found
 
     assert answer("newest") == "newest"
@@ -71,6 +71,15 @@ def test_a_newer_wording_ends_the_counting_of_the_older(office):
     with pytest.raises(Superseded):
         before.computed()
     assert context.opened(number)[1].computed().texts[0].startswith("Hello Ines")
+
+
+def test_an_answer_that_is_out_of_date_is_said_to_be(office):
+    """The client asks again by this kind; a thread that waited here would be one fewer for the next key."""
+    number = office.bring()
+    office.app.state.context.opened(number)[1].superseded = True
+    for path in ("", "/rows", "/rows/1/standing"):
+        problem = office.call("GET", f"/api/rounds/{number}{path}", 409)
+        assert (problem["kind"], problem["title"], problem["type"]) == ("superseded", "Conflict", "about:blank")
 
 
 def test_title_and_pace_count_no_row_anew(office):

@@ -22,10 +22,10 @@ export type SetupIn = Schemas["SetupIn"];
 
 /** What went wrong, as the sentence the program wrote for the clerk. */
 export class Trouble extends Error {
-  readonly status: number;
-  constructor(sentence: string, status: number) {
+  readonly kind: string;
+  constructor(sentence: string, kind: string) {
     super(sentence);
-    this.status = status;
+    this.kind = kind;
   }
 }
 
@@ -38,14 +38,18 @@ type Answer<T> = { data?: T; error?: unknown; response: Response };
 /** The data of an answer, or the clerk's sentence as an error. */
 export async function told<T>(asking: Promise<Answer<T>>): Promise<T> {
   const answer = await asking.catch(() => {
-    throw new Trouble(NO_ANSWER, 0);
+    throw new Trouble(NO_ANSWER, "no answer");
   });
   if (!answer.response.ok) {
-    const problem = answer.error as { detail?: string } | undefined;
-    throw new Trouble(problem?.detail ?? NO_ANSWER, answer.response.status);
+    const problem = answer.error as { detail?: string; kind?: string } | undefined;
+    throw new Trouble(problem?.detail ?? NO_ANSWER, problem?.kind ?? "");
   }
   return answer.data as T;
 }
+
+/** Whether asking once more may help: often when the round changes faster than it can be counted, else only once. */
+export const askAgain = (times: number, error: unknown): boolean =>
+  times < (error instanceof Trouble && error.kind === "superseded" ? 20 : 1);
 
 /** What an error says to the clerk. */
 export const sentenceOf = (error: unknown): string => (error instanceof Trouble ? error.message : NO_ANSWER);

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.core.composer import Composer
 from gentle_ledger.core.compute import Computed
+from gentle_ledger.core.errors import LedgerError
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.rows import giving_way
 from gentle_ledger.core.sheets.model import as_written
@@ -24,12 +25,22 @@ P = ParamSpec("P")
 T = TypeVar("T")
 
 
-class Superseded(Exception):
-    """Something newer was typed while a round was being computed: the answer would be out of date."""
+class Superseded(LedgerError):
+    """A round was changed while it was being computed: the answer would be out of date.
+
+    The client asks again by itself. An answer that waited here for the newest state would keep a thread for as long as
+    somebody types.
+    """
+
+    kind = "superseded"
+    status = 409
+
+    def __init__(self) -> None:
+        super().__init__("The round was changed while it was being computed.", "Look at it once more.")
 
 
 def from_the_newest(endpoint: Callable[P, T]) -> Callable[P, T]:
-    """Begins an answer anew when the round it was made from changed meanwhile."""
+    """For what is pressed once: begins the answer anew when the round was changed while it was being computed."""
 
     @functools.wraps(endpoint)
     def until_current(*args: P.args, **more: P.kwargs) -> T:
@@ -67,7 +78,7 @@ class DeskState:
     def give_way(self) -> None:
         """Lets shorter work go first. Raises Superseded when going on would be for nothing."""
         if self.superseded:
-            raise Superseded
+            raise Superseded()
         self._turns.give_way()
 
     def counts_the_same(self, other: "DeskState") -> bool:

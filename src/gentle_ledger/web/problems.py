@@ -14,9 +14,13 @@ from gentle_ledger.core.errors import LedgerError
 log = logging.getLogger(__name__)
 
 
-def problem(status: int, title: str, detail: str, **more: Any) -> JSONResponse:
-    """A problem details answer; `detail` is the sentence the clerk reads."""
-    body = {"type": "about:blank", "title": title, "status": status, "detail": detail}
+def problem(status: int, kind: str, detail: str, **more: Any) -> JSONResponse:
+    """A problem details answer; `detail` is the sentence the clerk reads, `kind` tells programs which problem it is.
+
+    Without a type of its own the title is the status's phrase (RFC 9457, 4.2.1).
+    """
+    title = HTTPStatus(status).phrase
+    body = {"type": "about:blank", "title": title, "status": status, "detail": detail, "kind": kind}
     body |= {key: value for key, value in more.items() if value is not None}
     return JSONResponse(body, status_code=status, media_type="application/problem+json")
 
@@ -35,10 +39,12 @@ def add_problem_handlers(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     def http(_request: Request, fault: HTTPException) -> JSONResponse:
-        title = HTTPStatus(fault.status_code).phrase
-        return problem(fault.status_code, title, f"{fault.detail or title}.".replace("..", "."))
+        detail = fault.detail or HTTPStatus(fault.status_code).phrase
+        return problem(fault.status_code, "http", f"{detail}.".replace("..", "."))
 
     @app.exception_handler(Exception)
     def internal(_request: Request, fault: Exception) -> JSONResponse:
         log.error("A request failed.", exc_info=fault)
-        return problem(500, "internal error", "Something went wrong inside the program. Nothing was sent; try again.")
+        return problem(
+            500, "internal error", "Something went wrong inside the program. Look at the round again before you go on."
+        )

@@ -16,6 +16,7 @@ class Problem(BaseModel):
     title: str
     status: int
     detail: str
+    kind: str
     row: int | None = None
     column: str | None = None
 

@@ -50,18 +50,14 @@ export function DeskBody({ desk }: { desk: Desk }) {
 
   const slip = useQuery({
     queryKey: ["slip", desk.id, state.row, stamp],
-    queryFn: () =>
-      told(
-        api.GET("/api/rounds/{round_id}/rows/{number}/slip", { params: { path: { ...path, number: state.row } } }),
-      ),
+    queryFn: ({ signal }) =>
+      told(api.GET("/api/rounds/{round_id}/rows/{number}/slip", { params: { path: { ...path, number: state.row } }, signal })),
     placeholderData: keepPreviousData,
   });
   const standing = useQuery({
     queryKey: ["standing", desk.id, state.row, stamp],
-    queryFn: () =>
-      told(
-        api.GET("/api/rounds/{round_id}/rows/{number}/standing", { params: { path: { ...path, number: state.row } } }),
-      ),
+    queryFn: ({ signal }) =>
+      told(api.GET("/api/rounds/{round_id}/rows/{number}/standing", { params: { path: { ...path, number: state.row } }, signal })),
     placeholderData: keepPreviousData,
   });
   const typed = wording.answer;

@@ -7,7 +7,8 @@ export function DeskPage() {
   const id = Number(useParams()["id"]);
   const desk = useQuery({
     queryKey: ["desk", id],
-    queryFn: () => told(api.GET("/api/rounds/{round_id}", { params: { path: { round_id: id } } })),
+    // A browser keeps six connections to one address: what is no longer wanted must not hold one.
+    queryFn: ({ signal }) => told(api.GET("/api/rounds/{round_id}", { params: { path: { round_id: id } }, signal })),
   });
   if (desk.data) return <DeskBody key={id} desk={desk.data} />;
   if (desk.isError)

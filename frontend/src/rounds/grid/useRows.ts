@@ -21,9 +21,10 @@ export function useRows(roundId: number, filter: Filter, stamp: string, from: nu
   const answers = useQueries({
     queries: pages.map((page) => ({
       queryKey: ["rows", list, stamp, page],
-      queryFn: () =>
+      queryFn: ({ signal }) =>
         told(
           api.GET("/api/rounds/{round_id}/rows", {
+            signal,
             params: {
               path: { round_id: roundId },
               query: {

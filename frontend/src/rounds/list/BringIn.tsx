@@ -7,10 +7,10 @@ import { Button } from "../../ui/Button.tsx";
 
 async function send(form: FormData): Promise<RoundInList> {
   const answer = await fetch("/api/rounds", { method: "POST", body: form }).catch(() => {
-    throw new Trouble(NO_ANSWER, 0);
+    throw new Trouble(NO_ANSWER, "no answer");
   });
-  const body = (await answer.json().catch(() => ({}))) as RoundInList & { detail?: string };
-  if (!answer.ok) throw new Trouble(body.detail ?? NO_ANSWER, answer.status);
+  const body = (await answer.json().catch(() => ({}))) as RoundInList & { detail?: string; kind?: string };
+  if (!answer.ok) throw new Trouble(body.detail ?? NO_ANSWER, body.kind ?? "");
   return body;
 }
 

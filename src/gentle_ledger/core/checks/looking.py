@@ -39,12 +39,21 @@ def _amount_sentence(findings: Sequence[Finding]) -> str:
     return f"{column} is {listed(shown)}"
 
 
+def _middle(amounts: list[Decimal]) -> Decimal:
+    """The middle one of the amounts, the smaller of the two middle ones when they are even in number.
+
+    They are put in order by whole mills (a tenth of a cent): whole numbers sort in a fraction of the time, and a sort
+    is one step during which nothing else runs.
+    """
+    return sorted(amounts, key=lambda amount: int(amount.scaleb(3)))[(len(amounts) - 1) // 2]
+
+
 def _unusual(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     for column, amounts in view.amounts():
         values = [value for row in rows if (value := amounts[row]) is not None and value > 0]
         if len(values) < _ENOUGH:
             continue
-        middle: Decimal = statistics.median(values)
+        middle = _middle(values)
         for row in rows:
             value = amounts[row]
             if value is not None and value >= UNUSUAL_TIMES * middle:

@@ -84,7 +84,6 @@ def worksheets(file: UploadFile) -> list[str]:
 
 
 @router.get("/{round_id}")
-@from_the_newest
 def get_desk(here: Here, round_id: int) -> out.Desk:
     found, state = here.opened(round_id)
     counts: dict[Mark, int] = {}
@@ -135,7 +134,7 @@ def set_up(here: Here, round_id: int, body: out.SetupIn) -> out.Desk:
             preparing_round(session, round_id)
         _change(here, session, found, changes)
     here.changed()
-    return get_desk(here, round_id)
+    return from_the_newest(get_desk)(here, round_id)
 
 
 def _change(here: Context, session: Session, found: Round, changes: dict[str, object]) -> None:
@@ -179,7 +178,7 @@ def set_column(here: Here, round_id: int, body: out.ColumnIn) -> out.Desk:
                 if settings.role is Role.MOBILE and column_key(other) != column_key(name):
                     recipe = recipe.with_column(other, ColumnSettings(fallback=settings.fallback))
         set_recipe(found, recipe)
-    return get_desk(here, round_id)
+    return from_the_newest(get_desk)(here, round_id)
 
 
 @router.get("/{round_id}/recipe.toml")

@@ -21,7 +21,6 @@ router = APIRouter(prefix="/api/rounds/{round_id}/rows", tags=["rows"])
 
 
 @router.get("")
-@from_the_newest
 def rows(
     here: Here,
     round_id: int,
@@ -86,7 +85,6 @@ def slip(here: Here, round_id: int, number: int) -> out.SlipOut:
 
 
 @router.get("/{number}/standing")
-@from_the_newest
 def standing(here: Here, round_id: int, number: int) -> out.Standing:
     """The mark of one row with all that is known of it. The other rows are computed first: some checks compare them."""
     found, state = here.opened(round_id)
