@@ -107,6 +107,8 @@ def test_slip_shows_gaps_and_the_character_that_costs():
     slip = slip_of(computed((None, "902-555-0111", "", "5")).composer, 0)
     assert not slip.whole
     assert [run.column for part in slip.parts for run in part if run.gap] == ["Berth"]
+    slip = slip_of(computed(ROW, recipe=RECIPE.model_copy(update={"wording": "Hi {Bert}"})).composer, 0)
+    assert ([run.text for part in slip.parts for run in part if run.gap], slip.whole) == (["Bert"], False)
     slip = slip_of(computed(("D’Arcy", *ROW[1:])).composer, 0)
     assert (slip.beyond.column, slip.beyond.position) == ("First name", 8)
     assert "right single quotation mark" in slip.beyond.name

@@ -19,7 +19,8 @@ _LAST = frozenset({"last", "surname", "family"})
 class Run:
     """A stretch of a text: `column` is where it came from, None for the wording's own words.
 
-    `gap` marks a place that the row could not fill; its text is then the column's name, never part of what is sent.
+    `gap` marks a place that could not be filled, by this row or by any; its text is then the field's name, never part
+    of what is sent.
     """
 
     text: str
@@ -38,18 +39,18 @@ class Composer:
         self.wording: Wording = parse_wording(recipe.wording)
         self.problems = (*self.wording.problems, *unknown_fields(self.wording, sheet.columns))
         self.mobile = next((i for i, role in enumerate(self.roles) if role is Role.MOBILE), None)
-        self._pieces: list[str | int] = []
+        self._pieces: list[str | int | Field] = []
         self._columns: dict[int, Column] = {}
         self._fallbacks: dict[int, str | None] = {}
         for piece in self.wording.pieces:
             position = sheet.position(piece.name) if isinstance(piece, Field) else None
             if position is None:
-                self._pieces.append(f"{{{piece.name}}}" if isinstance(piece, Field) else str(piece))
-            else:
-                self._pieces.append(position)
-                self._columns[position] = self.column(position)
-                fallback = recipe.setting(sheet.columns[position]).fallback
-                self._fallbacks[position] = fallback.strip() or None if fallback else None
+                self._pieces.append(piece)
+                continue
+            self._pieces.append(position)
+            self._columns[position] = self.column(position)
+            fallback = recipe.setting(sheet.columns[position]).fallback
+            self._fallbacks[position] = fallback.strip() or None if fallback else None
 
     @property
     def used(self) -> list[int]:
@@ -89,13 +90,13 @@ class Composer:
         return found
 
     def text(self, row: int) -> str:
-        """The finished text, or "" when the row cannot fill every field: a text with a hole in it must not exist."""
+        """The finished text, or "" when a field cannot be filled: a text with a hole in it must not exist."""
         parts: list[str] = []
         for piece in self._pieces:
             if isinstance(piece, str):
                 parts.append(piece)
                 continue
-            value = self._value(piece, row)
+            value = None if isinstance(piece, Field) else self._value(piece, row)
             if not isinstance(value, str):
                 return ""
             parts.append(value)
@@ -107,6 +108,9 @@ class Composer:
         for piece in self._pieces:
             if isinstance(piece, str):
                 found.append(Run(piece))
+                continue
+            if isinstance(piece, Field):
+                found.append(Run(piece.name, gap=True))
                 continue
             column = self.workings.sheet.columns[piece]
             value = self._value(piece, row)

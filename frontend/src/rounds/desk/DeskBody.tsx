@@ -204,6 +204,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
             <SlipPanel
               slip={shownSlip}
               standing={shownStanding}
+              stale={!!newer}
               row={state.row}
               rows={desk.rows}
               line={desk.line}
@@ -223,6 +224,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
               !started && (
                 <WorthALook
                   findings={desk.findings}
+                  stale={!!newer}
                   chosen={state.filter.finding}
                   onChoose={(finding) => dispatch({ type: "finding chosen", finding })}
                 />

@@ -1,12 +1,22 @@
 import type { Finding } from "../../api/client.ts";
 import { figure } from "../../ui/format.ts";
 
-type Props = { findings: Finding[]; chosen: string | null; onChoose: (check: string | null) => void };
+type Props = {
+  findings: Finding[];
+  /** Whether something newer is being counted: what stands here may change. */
+  stale: boolean;
+  chosen: string | null;
+  onChoose: (check: string | null) => void;
+};
 
 /** What is held, then what is odd, each in a sentence; pressing one shows its rows. */
-export function WorthALook({ findings, chosen, onChoose }: Props) {
+export function WorthALook({ findings, stale, chosen, onChoose }: Props) {
   return (
-    <section aria-label="Worth a look before sending" className="rounded-[3px] border border-rule-strong bg-leaf px-3 py-2">
+    <section
+      aria-label="Worth a look before sending"
+      aria-busy={stale}
+      className={`rounded-[3px] border border-rule-strong bg-leaf px-3 py-2 ${stale ? "stale" : ""}`}
+    >
       <h2 className="label">Worth a look before sending</h2>
       {findings.length === 0 && <p className="mt-1 text-ink-2">Nothing is held and nothing is odd.</p>}
       <ul className="mt-1">

@@ -140,6 +140,8 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
 });
 
 const Cells = memo(function Cells({ found, shown, started }: { found: RowOut; shown: Shown[]; started: boolean }) {
+  // Once texts go out, ink is for what has gone; what is still planned, or stays behind, is in pencil.
+  const planned = started && ["To go", "Held", "Left out"].includes(found.mark);
   return (
     <>
       <div role="gridcell" className="mark-edge flex items-center gap-2 px-2" title={found.reason}>
@@ -153,7 +155,7 @@ const Cells = memo(function Cells({ found, shown, started }: { found: RowOut; sh
             key={column.name}
             role="gridcell"
             title={cell?.trouble ?? (cell?.typed ? `in the file: ${cell.typed}` : cell?.shown)}
-            className={`truncate px-2 leading-[29px] ${column.to_the_right ? "text-right" : ""} ${column.role === "money" ? "font-semibold" : ""} ${cell?.trouble ? "text-held" : ""}`}
+            className={`truncate px-2 leading-[29px] ${column.to_the_right ? "text-right" : ""} ${column.role === "money" ? "font-semibold" : ""} ${cell?.trouble ? "text-held" : planned ? "text-pencil" : ""}`}
           >
             {cell?.shown || <span className={cell?.trouble ? "" : "text-pencil"}>–</span>}
           </div>

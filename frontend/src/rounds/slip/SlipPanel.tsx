@@ -8,6 +8,8 @@ type Props = {
   slip: Slip | undefined;
   /** Undefined while it is not known yet. */
   standing: Standing | undefined;
+  /** Whether something newer is being counted, so that the standing may change. */
+  stale: boolean;
   row: number;
   rows: number;
   line: string;
@@ -17,7 +19,7 @@ type Props = {
 };
 
 /** The selected row's slip, with arrows to the rows beside it and what can be done about it. */
-export function SlipPanel({ slip, standing, row, rows, line, sent, onStep, onKeep }: Props) {
+export function SlipPanel({ slip, standing, stale, row, rows, line, sent, onStep, onKeep }: Props) {
   return (
     <section aria-label="Slip">
       <header className="flex items-center gap-2 pb-1.5">
@@ -38,7 +40,7 @@ export function SlipPanel({ slip, standing, row, rows, line, sent, onStep, onKee
       </header>
       {slip ? <SlipPaper slip={slip} /> : <div className="h-28 border border-rule-strong bg-leaf" aria-busy="true" />}
       {standing && (standing.findings.length > 0 || !sent) && (
-        <div className="mt-1.5 flex items-start gap-3 text-[13.5px]">
+        <div className={`mt-1.5 flex items-start gap-3 text-[13.5px] ${stale ? "stale" : ""}`}>
           <ul className="min-w-0 flex-1">
             {standing.findings.map((f) => (
               <li key={f.reason} className="text-held">
