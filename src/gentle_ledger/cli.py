@@ -4,7 +4,10 @@ import argparse
 import gc
 import json
 import logging
+import os
+import signal
 import sys
+import threading
 from collections.abc import Sequence
 from decimal import Decimal
 from pathlib import Path
@@ -33,6 +36,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     demo.add_argument("--data", type=Path, default=Path("data/demo"), help="the folder for the demo's data")
     carrier.add_argument("--data", type=Path, default=Path("data/carrier.sqlite3"), help="the carrier's data file")
     carrier.add_argument("--hang", type=float, default=60.0, help="seconds that 'no answer' stays silent")
+    carrier.add_argument("--with-parent", action="store_true", help="end when standard input does")
     compute = commands.add_parser("compute", help="compute a round and send nothing")
     compute.add_argument("sheet", type=Path)
     compute.add_argument("--recipe", type=Path, required=True)
@@ -157,6 +161,8 @@ def _carrier(options: argparse.Namespace) -> int:
 
     port = options.port or 8091
     _refuse_taken(port)
+    if options.with_parent:
+        threading.Thread(target=_end_with_input, name="parent", daemon=True).start()
     print(f"The stand-in carrier is open at http://127.0.0.1:{port}", flush=True)
     # Lost answers are part of its job; a server's log of them would only alarm.
     uvicorn.run(
@@ -167,6 +173,13 @@ def _carrier(options: argparse.Namespace) -> int:
         timeout_graceful_shutdown=1,
     )
     return 0
+
+
+def _end_with_input() -> None:
+    """Ends this process when its standard input does: that is when its parent is gone, however the parent ended."""
+    while os.read(0, 4096):
+        pass
+    os.kill(os.getpid(), signal.SIGTERM)
 
 
 def _demo(options: argparse.Namespace) -> int:
@@ -189,8 +202,8 @@ def _demo(options: argparse.Namespace) -> int:
     )
     seed(settings, carrier_data)
     command = [sys.executable, "-m", "gentle_ledger.cli", "carrier"]
-    command += ["--port", str(options.carrier_port), "--data", str(carrier_data)]
-    carrier = subprocess.Popen(command, stdout=subprocess.DEVNULL)
+    command += ["--port", str(options.carrier_port), "--data", str(carrier_data), "--with-parent"]
+    carrier = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL)
     try:
         print(f"\nGentle Ledger is open at       http://127.0.0.1:{port}", flush=True)
         print(f"The stand-in carrier's page is http://127.0.0.1:{options.carrier_port}", flush=True)

@@ -17,6 +17,7 @@ from gentle_ledger.demo.seed import sample_sheet, seed
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.rounds import list_rounds, recipe_of
 from gentle_ledger.web.settings import Settings
+from tests.servers import Process, answers, free_port, until
 
 SHEETS = {
     "november-berth-dues.csv": harbour.november,
@@ -94,3 +95,14 @@ def test_seeding_makes_three_rounds_once(tmp_path):
 def test_the_sheet_is_plain_rfc_4180():
     lines = list(csv.reader(io.StringIO(harbour.november().decode()), strict=True))
     assert len({len(line) for line in lines}) == 1
+
+
+def test_the_demo_command_opens_both_and_leaves_no_carrier_behind(tmp_path):
+    """However the demo ends, SIGKILL included, its carrier ends too and its port is free again."""
+    port, carrier_port = free_port(), free_port()
+    carrier = f"http://127.0.0.1:{carrier_port}"
+    command = ("demo", "--data", str(tmp_path), "--port", str(port), "--carrier-port", str(carrier_port))
+    demo = Process(*command, url=f"http://127.0.0.1:{port}/api/rounds")
+    until(lambda: answers(carrier), "the carrier")
+    demo.kill()
+    until(lambda: not answers(carrier), "the end of the carrier")
