@@ -84,6 +84,14 @@ def looks_like_amount(cell: Cell, locale: str) -> bool:
     return isinstance(_number(cell, locale, None, any_sign=True), Decimal)
 
 
+def looks_like_amount_anywhere(cell: Cell) -> bool:
+    """The same in the writing of any locale."""
+    if not isinstance(cell, str) or re.match(r"\s*0\d", cell):
+        return isinstance(cell, Decimal)
+    _, digits = _split_sign(_without_brackets(cell.strip())[0])
+    return bool(_DIGITS.fullmatch(digits)) and any(c.isdigit() for c in digits)
+
+
 def has_currency_sign(cell: Cell) -> bool:
     return isinstance(cell, str) and any(unicodedata.category(c) == "Sc" for c in cell)
 
@@ -117,7 +125,8 @@ def _number(cell: Cell, locale: str, currency: str | None, *, any_sign: bool = F
         return Unreadable(f'"{shown}" is not in {currency}' if currency and bare else f'"{shown}" is not {what}')
     value = _parse(bare, locale)
     if value is None:
-        return refused
+        as_here = f" as {locale} writes them" if _DIGITS.fullmatch(bare) else ""
+        return Unreadable(refused.why + as_here)
     return -value if negative else value
 
 

@@ -4,7 +4,7 @@ import re
 from collections.abc import Iterable, Sequence
 
 from gentle_ledger.core.numbers import tidy_number
-from gentle_ledger.core.reading import has_currency_sign, looks_like_amount, reader
+from gentle_ledger.core.reading import has_currency_sign, looks_like_amount, looks_like_amount_anywhere, reader
 from gentle_ledger.core.sheets.model import Cell, Sheet, as_written, is_blank
 from gentle_ledger.core.values import Role, Unreadable
 
@@ -99,6 +99,11 @@ def _role(header: str, cells: Sequence[Cell], locale: str) -> Role:
         return Role.MONEY
     if numeric:
         return Role.NUMBER
+    # Amounts in another country's writing are amounts: each row then says that it cannot be read, rather than
+    # sending what stands there without its currency.
+    foreign = _share(cells, sum(looks_like_amount_anywhere(c) for c in cells)) >= _MOST
+    if foreign and words & _HEADER[Role.MONEY] and not words & _HEADER[Role.REFERENCE]:
+        return Role.MONEY
     if words & _HEADER[Role.NAME]:
         return Role.NAME
     if words & _HEADER[Role.REFERENCE]:
