@@ -1,11 +1,14 @@
 """Whose turn it is: while an answer is made that a person waits for at the keyboard, long work rests."""
 
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 
 LONGEST_REST = 1.0
 """Seconds after which long work goes on all the same, so that nothing can keep it waiting for ever."""
+UNTIL_DRAWN = 0.05
+"""Seconds that long work leaves the processor to the browser, which now draws what it was answered."""
 
 
 class Turns:
@@ -33,4 +36,6 @@ class Turns:
 
     def give_way(self) -> None:
         """Called by long work every few rows: returns when no short work is under way."""
-        self._free.wait(LONGEST_REST)
+        if not self._free.is_set():
+            self._free.wait(LONGEST_REST)
+            time.sleep(UNTIL_DRAWN)
