@@ -95,12 +95,11 @@ def _read(path: Path) -> bytes:
 
 
 def _serve(options: argparse.Namespace) -> int:
-    from gentle_ledger.web.settings import Settings
+    from gentle_ledger.web.settings import read_settings
 
-    settings = Settings() if options.port is None else Settings(port=options.port)
+    settings = read_settings(**({} if options.port is None else {"port": options.port}))
     _refuse_taken(settings.port)
-    print(f"Gentle Ledger is open at http://{settings.host}:{settings.port}", flush=True)
-    _run_program(settings)
+    _run_program(settings, f"Gentle Ledger is open at http://{settings.host}:{settings.port}")
     return 0
 
 
@@ -116,7 +115,8 @@ def _refuse_taken(port: int) -> None:
             raise PortTaken(f"Port {port} is in use by another program.", "End it, or choose another port.") from fault
 
 
-def _run_program(settings: "Settings") -> None:
+def _run_program(settings: "Settings", said: str) -> None:
+    """Serves until it is told to end; `said` is printed once everything is in its place."""
     import uvicorn
 
     from gentle_ledger.web.app import create_app
@@ -126,6 +126,7 @@ def _run_program(settings: "Settings") -> None:
     sys.setswitchinterval(0.0005)
     app = create_app(settings)
     _settle_memory(settings)
+    print(said, flush=True)
     # An open event stream must not keep the program alive after it was told to end.
     uvicorn.run(
         app,
@@ -186,14 +187,14 @@ def _demo(options: argparse.Namespace) -> int:
     import subprocess
 
     from gentle_ledger.demo.seed import seed
-    from gentle_ledger.web.settings import Settings
+    from gentle_ledger.web.settings import read_settings
 
     port = options.port or 8090
     for wanted in (port, options.carrier_port):
         _refuse_taken(wanted)
     options.data.mkdir(parents=True, exist_ok=True)
     carrier_data = options.data / "carrier.sqlite3"
-    settings = Settings(
+    settings = read_settings(
         data=options.data / "ledger.sqlite3",
         port=port,
         carrier_url=f"http://127.0.0.1:{options.carrier_port}/messaging/v1",
@@ -205,10 +206,12 @@ def _demo(options: argparse.Namespace) -> int:
     command += ["--port", str(options.carrier_port), "--data", str(carrier_data), "--with-parent"]
     carrier = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL)
     try:
-        print(f"\nGentle Ledger is open at       http://127.0.0.1:{port}", flush=True)
-        print(f"The stand-in carrier's page is http://127.0.0.1:{options.carrier_port}", flush=True)
-        print("Nothing leaves this machine. Ctrl+C ends both.\n", flush=True)
-        _run_program(settings)
+        _run_program(
+            settings,
+            f"\nGentle Ledger is open at       http://127.0.0.1:{port}\n"
+            f"The stand-in carrier's page is http://127.0.0.1:{options.carrier_port}\n"
+            "Nothing leaves this machine. Ctrl+C ends both.\n",
+        )
     finally:
         carrier.terminate()
         carrier.wait(10)

@@ -14,6 +14,7 @@ from gentle_ledger.store.database import Database
 from gentle_ledger.web.app import create_app
 from gentle_ledger.web.settings import Settings
 from tests.sending.world import CountingCarrier, HandClock, Refused, Silent
+from tests.servers import free_port
 
 SHEET = "First name,Mobile,Berth,Due\nInes,902-555-0128,C14,186.40\n,902-555-0111,C15,50\nBo,902-555-012,C16,9\n"
 WORDING = "Hello {First name}, berth {Berth} has {Due} to pay."
@@ -282,6 +283,24 @@ def test_compute_command(tmp_path, capsys):
     recipe.write_text('wording = "Hi"')
     assert main(command) == 2
     assert "mobile number" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize(
+    ("setting", "value", "says"),
+    [
+        ("PORT", "abc", 'GENTLE_LEDGER_PORT cannot be used: it is "abc"'),
+        ("REGION", "Atlantis", "ISO 3166-1"),
+        ("DATA", "/proc/nowhere/ledger.sqlite3", "cannot be kept in"),
+        ("DATA", __file__, "file is not a database"),
+    ],
+)
+def test_a_setting_that_cannot_be_used_is_a_sentence(monkeypatch, tmp_path, capsys, setting, value, says):
+    if value == __file__:
+        value = str(tmp_path / "notes.txt")
+        Path(value).write_text("no ledger " * 20)
+    monkeypatch.setenv(f"GENTLE_LEDGER_{setting}", value)
+    assert main(["serve", *([] if setting == "PORT" else ["--port", str(free_port())])]) == 2
+    assert says in capsys.readouterr().err
 
 
 def test_every_setting_has_words():

@@ -2,10 +2,10 @@
 
 import tomllib
 from datetime import date
-from typing import Any
+from typing import Annotated, Any
 
 import tomli_w
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from gentle_ledger.core import pace as pacing
 from gentle_ledger.core.errors import RecipeError
@@ -15,6 +15,29 @@ from gentle_ledger.core.sheets.model import Sheet, column_key
 from gentle_ledger.core.values import Role
 from gentle_ledger.core.wording.parse import parse_wording, unknown_fields
 from gentle_ledger.core.words import clipped, listed
+
+
+def _region(value: str) -> str:
+    if value not in known_regions():
+        raise ValueError(f'"{clipped(value)}" is not an ISO 3166-1 country code such as CA')
+    return value
+
+
+def _currency(value: str) -> str:
+    if not known_currency(value):
+        raise ValueError(f'"{clipped(value)}" is not an ISO 4217 currency code such as CAD')
+    return value
+
+
+def _locale(value: str) -> str:
+    if not known_locale(value):
+        raise ValueError(f'"{clipped(value)}" is not a locale CLDR knows, such as en-CA')
+    return value
+
+
+Region = Annotated[str, AfterValidator(_region)]
+Currency = Annotated[str, AfterValidator(_currency)]
+LocaleTag = Annotated[str, AfterValidator(_locale)]
 
 
 class _Part(BaseModel):
@@ -57,33 +80,12 @@ class Recipe(_Part):
 
     title: str = Field(default="Untitled round", min_length=1, max_length=200)
     as_of: date | None = None
-    region: str = "CA"
-    currency: str = "CAD"
-    locale: str = "en-CA"
+    region: Region = "CA"
+    currency: Currency = "CAD"
+    locale: LocaleTag = "en-CA"
     wording: str = ""
     pace: PaceSettings = PaceSettings()
     columns: dict[str, ColumnSettings] = Field(default_factory=dict)
-
-    @field_validator("region")
-    @classmethod
-    def _region(cls, value: str) -> str:
-        if value not in known_regions():
-            raise ValueError(f'"{clipped(value)}" is not an ISO 3166-1 country code such as CA')
-        return value
-
-    @field_validator("currency")
-    @classmethod
-    def _currency(cls, value: str) -> str:
-        if not known_currency(value):
-            raise ValueError(f'"{clipped(value)}" is not an ISO 4217 currency code such as CAD')
-        return value
-
-    @field_validator("locale")
-    @classmethod
-    def _locale(cls, value: str) -> str:
-        if not known_locale(value):
-            raise ValueError(f'"{clipped(value)}" is not a locale CLDR knows, such as en-CA')
-        return value
 
     @field_validator("wording")
     @classmethod

@@ -9,7 +9,10 @@ from alembic import command
 from alembic.config import Config
 from filelock import FileLock
 from sqlalchemy import Connection, create_engine, event
+from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
+
+from gentle_ledger.store.errors import CannotOpen
 
 BUSY_MS = 15_000
 
@@ -18,14 +21,28 @@ class Database:
     """One SQLite file. `reading()` and `writing()` give a session each; both are short."""
 
     def __init__(self, path: Path) -> None:
-        path.parent.mkdir(parents=True, exist_ok=True)
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+        except OSError as fault:
+            raise CannotOpen(path, fault.strerror or str(fault)) from fault
         self.path = path
         self.engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": BUSY_MS / 1000})
         event.listen(self.engine, "connect", _prepare)
         event.listen(self.engine, "begin", _begin)
 
     def migrate(self) -> None:
-        """Brings the tables to the newest form; of two first openers one waits for the other."""
+        """Brings the tables to the newest form; of two first openers one waits for the other.
+
+        Raises CannotOpen when the file cannot be read, written, or is no ledger at all.
+        """
+        try:
+            self._migrate()
+        except OSError as fault:
+            raise CannotOpen(self.path, fault.strerror or str(fault)) from fault
+        except DatabaseError as fault:
+            raise CannotOpen(self.path, str(fault.orig)) from fault
+
+    def _migrate(self) -> None:
         with FileLock(f"{self.path}.opening"):
             config = Config()
             config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))

@@ -1,5 +1,7 @@
 """What the store refuses."""
 
+from pathlib import Path
+
 from gentle_ledger.core.errors import LedgerError
 
 
@@ -15,3 +17,15 @@ class NotNow(LedgerError):
 
     kind = "not now"
     status = 409
+
+
+class CannotOpen(LedgerError):
+    """The ledger's file cannot be opened."""
+
+    kind = "cannot open"
+    status = 500
+
+    def __init__(self, path: Path, why: str) -> None:
+        super().__init__(
+            f'The ledger cannot be kept in "{path}": {why}.', "Choose another file with GENTLE_LEDGER_DATA."
+        )

@@ -3,12 +3,23 @@
 from decimal import Decimal
 from pathlib import Path
 
-from pydantic import Field
+from pydantic import Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from gentle_ledger.core.errors import LedgerError
+from gentle_ledger.core.recipe import Currency, LocaleTag, Region
+
+PREFIX = "GENTLE_LEDGER_"
+
+
+class SettingError(LedgerError):
+    """A setting that cannot be used."""
+
+    kind = "setting"
 
 
 class Settings(BaseSettings):
-    model_config = SettingsConfigDict(env_prefix="GENTLE_LEDGER_", frozen=True)
+    model_config = SettingsConfigDict(env_prefix=PREFIX, frozen=True)
 
     data: Path = Field(default=Path("data/ledger.sqlite3"), description="The file everything is kept in.")
     host: str = Field(default="127.0.0.1", description="The address to listen on; only this machine by default.")
@@ -23,6 +34,20 @@ class Settings(BaseSettings):
     price_per_part: Decimal | None = Field(
         default=None, ge=0, description="What one part costs in the round's currency; unset, no cost is shown."
     )
-    region: str = Field(default="CA", description="The country (ISO 3166-1) of new rounds.")
-    currency: str = Field(default="CAD", description="The currency (ISO 4217) of new rounds.")
-    locale: str = Field(default="en-CA", description="The locale (BCP 47) of new rounds.")
+    region: Region = Field(default="CA", description="The country (ISO 3166-1) of new rounds.")
+    currency: Currency = Field(default="CAD", description="The currency (ISO 4217) of new rounds.")
+    locale: LocaleTag = Field(default="en-CA", description="The locale (BCP 47) of new rounds.")
+
+
+def read_settings(**given: object) -> Settings:
+    """The settings, those that are given taking the place of the environment's.
+
+    Raises SettingError, naming the setting, its value and what is expected of it.
+    """
+    try:
+        return Settings(**given)  # type: ignore[arg-type]
+    except ValidationError as fault:
+        first = fault.errors(include_url=False)[0]
+        why = first["msg"].removeprefix("Value error, ")
+        name = f"{PREFIX}{first['loc'][0]}".upper()
+        raise SettingError(f'The setting {name} cannot be used: it is "{first["input"]}". {why}.') from fault

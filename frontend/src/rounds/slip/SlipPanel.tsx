@@ -25,7 +25,7 @@ export function SlipPanel({ slip, standing, stale, row, rows, line, sent, onStep
       <header className="flex items-center gap-2 pb-1.5">
         <h2 className="label whitespace-nowrap">
           {/* The row whose text this is, even while the slip of another is on its way. */}
-          Row {slip?.row ?? row} {sent ? (standing?.history.length ? "as it was sent" : "as it is frozen") : "as it will arrive"}
+          Row {slip?.row ?? row} {headingOf(sent, standing)}
         </h2>
         {standing && <MarkWord mark={standing.mark} />}
         <span className="ml-auto truncate text-[13px] text-ink-2" title={slip?.number && `from ${line} to ${slip.number}`}>
@@ -75,6 +75,12 @@ export function SlipPanel({ slip, standing, stale, row, rows, line, sent, onStep
       )}
     </section>
   );
+}
+
+function headingOf(sent: boolean, standing: Standing | undefined): string {
+  if (!sent) return "as it will arrive";
+  if (!standing) return "";
+  return standing.history.length ? "as it was sent" : "as it is frozen";
 }
 
 function happened(mark: string, reason: string): string {
