@@ -138,10 +138,12 @@ export function DeskBody({ desk }: { desk: Desk }) {
       },
     );
 
-  const step = useCallback(
-    (by: 1 | -1) => dispatch({ type: "row chosen", row: Math.min(desk.rows, Math.max(1, state.row + by)) }),
-    [desk.rows, state.row],
-  );
+  const step = useCallback((by: 1 | -1) => dispatch({ type: "row stepped", by, rows: desk.rows }), [desk.rows]);
+  // The list of what can be done stays the same from row to row: whoever shows it need not be drawn at each step.
+  const here = useRef(state.row);
+  useEffect(() => {
+    here.current = state.row;
+  }, [state.row]);
   const leftOut = shownStanding?.mark === "Left out";
   const actions = useMemo<Action[]>(
     () => [
@@ -153,12 +155,12 @@ export function DeskBody({ desk }: { desk: Desk }) {
         label: leftOut ? "Take this row back" : "Leave this row out",
         key: "l",
         enabled: !started,
-        perform: () => keep(state.row, { left_out: !leftOut }),
+        perform: () => keep(here.current, { left_out: !leftOut }),
       },
       { name: "held", label: "Show the held rows", perform: () => dispatch({ type: "mark chosen", mark: "Held" }) },
       { name: "all", label: "Show all rows", perform: () => dispatch({ type: "mark chosen", mark: null }) },
     ],
-    [step, leftOut, started, keep, state.row],
+    [step, leftOut, started, keep],
   );
   useActions("desk", actions);
 

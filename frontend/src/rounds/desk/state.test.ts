@@ -9,6 +9,13 @@ test("choosing a row ends following", () => {
   assert.equal(after({ type: "row chosen", row: 7 }, { type: "following turned", on: true }).following, true);
 });
 
+test("stepping ends at the first and the last row", () => {
+  const rows = 3;
+  const down: DeskAction = { type: "row stepped", by: 1, rows };
+  assert.deepEqual([after(down).row, after(down, down, down).row], [2, 3]);
+  assert.equal(after(down, { type: "row stepped", by: -1, rows }, { type: "row stepped", by: -1, rows }).row, 1);
+});
+
 test("a mark and a finding exclude each other, and keep the words", () => {
   const words: DeskAction = { type: "words typed", words: "ines" };
   const marked = after(words, { type: "finding chosen", finding: "blank" }, { type: "mark chosen", mark: "Held" });

@@ -12,6 +12,7 @@ export type DeskState = {
 
 export type DeskAction =
   | { type: "row chosen"; row: number }
+  | { type: "row stepped"; by: number; rows: number }
   | { type: "mark chosen"; mark: string | null }
   | { type: "finding chosen"; finding: string | null }
   | { type: "words typed"; words: string }
@@ -27,6 +28,8 @@ export function deskReducer(state: DeskState, action: DeskAction): DeskState {
   switch (action.type) {
     case "row chosen":
       return { ...state, row: action.row, following: false };
+    case "row stepped":
+      return { ...state, row: Math.min(action.rows, Math.max(1, state.row + action.by)), following: false };
     case "mark chosen":
       return { ...state, filter: { ...state.filter, mark: action.mark, finding: null } };
     case "finding chosen":
