@@ -14,7 +14,7 @@ import { NoticesProvider } from "./ui/notices.tsx";
 setNonce(nonce);
 
 const queries = new QueryClient({
-  defaultOptions: { queries: { retry: askAgain, refetchOnWindowFocus: true, staleTime: 2_000 } },
+  defaultOptions: { queries: { retry: askAgain, retryDelay: 500, refetchOnWindowFocus: true, staleTime: 2_000 } },
 });
 
 function Program() {

@@ -29,7 +29,7 @@ WATCH = """
     if (e.key.length === 1) typed += e.key;
     if (e.key === 'ArrowDown') row += 1;
     const now = `https://pay.saltmarsh.example/B${row - 1} ${typed}`;
-    waiting.push({at: e.timeStamp, shows: (text) => text.endsWith(now) || text.includes(now)});
+    waiting.push({at: e.timeStamp, shows: (text) => text.includes(now)});
   }, true);
   new MutationObserver(() => {
     const text = paper();

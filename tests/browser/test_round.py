@@ -10,7 +10,7 @@ import xlsxwriter
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
-from tests.browser.steps import bring_in, prepare, send, sheet, write
+from tests.browser.steps import bring_in, drop, prepare, send, sheet, write
 from tests.servers import until
 
 
@@ -165,11 +165,15 @@ def test_a_workbook_asks_which_worksheet(desk, office):
     desk.get_by_label("Sheet file").set_input_files({"name": "dues.xlsx", "mimeType": "", "buffer": out.getvalue()})
     desk.get_by_label("Which worksheet?").get_by_role("button", name="Berths").click()
     expect(desk.get_by_text("worksheet Berths")).to_be_visible()
+    write(desk, "Gone with its round")
     desk.get_by_role("button", name="Save or remove").click()
     desk.get_by_role("menuitem", name="Remove this round").click()
     desk.get_by_role("button", name="Remove the round").click()
     expect(desk.get_by_role("status").filter(has_text="The round Dues is removed.")).to_be_visible()
     expect(desk.get_by_role("heading", name="Rounds")).to_be_visible()
+    drop(desk, sheet(2), "another.csv")
+    expect(desk.get_by_role("grid")).to_contain_text("D01")
+    expect(desk.locator(".cm-content")).not_to_contain_text("Gone")
 
 
 def test_two_programs_on_one_ledger_send_once(desk, office):

@@ -62,6 +62,16 @@ def test_the_migrations_make_the_tables_of_the_models(database):
     assert [d for d in found if not (d[0] == "remove_index" and d[1].name in only_here)] == []
 
 
+def test_a_number_is_never_given_to_a_second_round(database):
+    """Open windows and the desks in memory know a round by its number."""
+    numbers = []
+    for _ in range(3):
+        with database.writing() as session:
+            numbers.append(add_round(session, Sheet(("A",), [("x",)]), Recipe(), "a.csv", None, datetime.now(UTC)).id)
+            remove_round(session, numbers[-1])
+    assert len(set(numbers)) == 3
+
+
 def test_migrating_again_changes_nothing(database):
     with database.writing() as session:
         add_round(session, Sheet(("A",), [("x",)]), Recipe(), "a.csv", None, datetime.now(UTC))

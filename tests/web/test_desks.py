@@ -5,10 +5,13 @@ from decimal import Decimal
 
 import pytest
 
-from gentle_ledger.core.compute import compute_round
+from gentle_ledger.core.checks import CHECKS
+from gentle_ledger.core.composer import Composer
+from gentle_ledger.core.compute import Computed, compute_round
 from gentle_ledger.core.recipe import Recipe
-from gentle_ledger.core.rows import ByRow, giving_way
+from gentle_ledger.core.rows import ByRow, CourteousRows
 from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.core.workings import Workings
 from gentle_ledger.web.desks import Superseded, from_the_newest
 from gentle_ledger.web.turns import Turns
 from tests.web.test_app import WORDING, office
@@ -22,18 +25,42 @@ def test_long_work_rests_while_short_work_is_under_way():
     with turns.short(), turns.short():
         rested = threading.Thread(target=lambda: (turns.give_way(), went_on.set()))
         rested.start()
-        assert not went_on.wait(0.05)
+        assert not went_on.wait(0.3)
     assert went_on.wait(5)
     rested.join()
 
 
-def test_all_work_on_a_round_gives_way_between_rows():
-    """Numbers, texts and every check: between two calls no more than a few rows are looked at."""
-    rows = [(f"P{i}", "902-555-0101", "1.50") for i in range(320)]
-    sheet, calls = Sheet(("Name", "Mobile", "Due"), rows), []
-    compute_round(sheet, Recipe(wording="{Name} {Due}"), give_way=lambda: calls.append(1))
-    assert len(calls) > 10 * len(rows) / 16
-    assert list(giving_way(range(40), lambda: None)) == list(range(40))
+def test_no_more_than_a_few_rows_are_worked_on_between_two_calls():
+    """Writing the texts, and each look that a check takes at the rows."""
+    rows = [(f"P{i}", f"902-555-01{i % 100:02}", "1.50") for i in range(320)]
+    composer = Composer(Workings(Sheet(("Name", "Mobile", "Due"), rows)), Recipe(wording="{Name} {Due}"))
+    since, longest = [0], [0]
+
+    def count(row, text=composer.text):
+        since[0] += 1
+        longest[0] = max(longest[0], since[0])
+        return text(row)
+
+    composer.text = count
+    computed = Computed(composer, (), (), lambda: since.__setitem__(0, 0))
+    assert (longest[0], len(computed)) == (16, 320)
+    for check in CHECKS:
+        calls, looks = [], []
+        for _ in check.find(computed, Looks(range(320), lambda c=calls: c.append(1), looks)):
+            pass
+        assert len(calls) == 20 * len(looks)
+
+
+class Looks(CourteousRows):
+    """Counts how often the rows are gone through."""
+
+    def __init__(self, rows, give_way, looks):
+        super().__init__(rows, give_way)
+        self.looks = looks
+
+    def __iter__(self):
+        self.looks.append(1)
+        return super().__iter__()
 
 
 def test_what_giving_way_raises_ends_the_work():

@@ -28,6 +28,15 @@ class Base(DeclarativeBase):
     pass
 
 
+class RoundNumber(Base):
+    """Every number a round was ever given, removed rounds included, so that none is given twice."""
+
+    __tablename__ = "round_numbers"
+    __table_args__ = ({"sqlite_autoincrement": True},)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+
+
 class Round(Base):
     """One sheet, one recipe, and where it stands.
 

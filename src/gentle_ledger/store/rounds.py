@@ -13,7 +13,7 @@ from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.store.cells import cells_from_json, cells_to_json
 from gentle_ledger.store.errors import NotNow, NotThere
-from gentle_ledger.store.models import Message, Round, Row
+from gentle_ledger.store.models import Message, Round, RoundNumber, Row
 
 _BATCH = 5_000
 
@@ -30,7 +30,11 @@ def add_round(
     session: Session, sheet: Sheet, recipe: Recipe, file_name: str, worksheet: str | None, at: datetime
 ) -> Round:
     """Stores a sheet and its recipe as a new round, rows and all, in the caller's transaction."""
+    number = RoundNumber()
+    session.add(number)
+    session.flush()
     found = Round(
+        id=number.id,
         stage=Stage.PREPARING,
         recipe=recipe.model_dump_json(),
         columns=json.dumps(sheet.columns, ensure_ascii=False),

@@ -48,8 +48,12 @@ export function DeskBody({ desk }: { desk: Desk }) {
     if (tally && tally.version > desk.version) refresh();
   }, [tally, desk.version, refresh]);
 
+  // What the last key was answered with is newer than the desk until all rows are counted again.
+  const newer = wording.answer && wording.answer.version > desk.version ? wording.answer : null;
   const slip = useQuery({
-    queryKey: ["slip", desk.id, state.row, stamp],
+    queryKey: ["slip", desk.id, state.row, stamp, newer?.version],
+    // The key's answer brought this row's slip; the other rows' are asked for by the wording they belong to.
+    enabled: newer?.slip.row !== state.row,
     queryFn: ({ signal }) =>
       told(api.GET("/api/rounds/{round_id}/rows/{number}/slip", { params: { path: { ...path, number: state.row } }, signal })),
     placeholderData: keepPreviousData,
@@ -60,9 +64,6 @@ export function DeskBody({ desk }: { desk: Desk }) {
       told(api.GET("/api/rounds/{round_id}/rows/{number}/standing", { params: { path: { ...path, number: state.row } }, signal })),
     placeholderData: keepPreviousData,
   });
-  const typed = wording.answer;
-  // What the last key was answered with is newer than the desk until all rows are counted again.
-  const newer = typed && typed.version > desk.version ? typed : null;
   const shownSlip = newer?.slip.row === state.row ? newer.slip : slip.data;
   const shownStanding = standing.data?.row === shownSlip?.row ? standing.data : undefined;
   const problems = newer ? newer.wording_problems : desk.wording_problems;

@@ -49,11 +49,12 @@ def confirm(here: Here, round_id: int) -> out.Confirmation:
 def start(here: Here, round_id: int, body: out.StartIn) -> out.TallyOut:
     """Freezes exactly what the seal stands for and starts sending; anything else is refused."""
     computed = _current(here, round_id)
+    as_seen = seal_of(computed) == body.seal
     with here.database.writing() as session:
         found = preparing_round(session, round_id)
         state = here.desks.state(session, found)
         # The transaction keeps every change out: what was computed must still be what stands here.
-        if state.counted is not computed or seal_of(computed) != body.seal:
+        if state.counted is not computed or not as_seen:
             raise NotNow(
                 "Something changed since the slips were shown, so nothing was sent.", "Look at them once more and send."
             )
