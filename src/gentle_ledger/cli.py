@@ -55,11 +55,12 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _compute(options: argparse.Namespace) -> int:
-    from gentle_ledger.core.compute import compute_round
+    from gentle_ledger.core.composer import Composer
+    from gentle_ledger.core.compute import Computed
+    from gentle_ledger.core.misfit import refuse_misfit
     from gentle_ledger.core.plan_output import plan_as_csv, plan_as_json_lines
-    from gentle_ledger.core.recipe import recipe_from_toml, refuse_misfit
+    from gentle_ledger.core.recipe import recipe_from_toml
     from gentle_ledger.core.sheets.bring_in import bring_in
-    from gentle_ledger.core.values import Role
     from gentle_ledger.core.workings import Workings
 
     try:
@@ -67,14 +68,9 @@ def _compute(options: argparse.Namespace) -> int:
     except UnicodeDecodeError as fault:
         raise RecipeError("The recipe is not UTF-8 text, as TOML has to be.") from fault
     sheet = bring_in(_read(options.sheet), options.sheet.name, options.worksheet).sheet
-    refuse_misfit(recipe, sheet)
-    workings = Workings(sheet)
-    if Role.MOBILE not in workings.roles(recipe):
-        raise RecipeError(
-            "No column of the sheet is recognised as the mobile number.",
-            'Name it in the recipe: [columns."…"] role = "mobile number".',
-        )
-    computed = compute_round(sheet, recipe, workings=workings)
+    composer = Composer(Workings(sheet), recipe)
+    refuse_misfit(composer)
+    computed = Computed(composer)
     text = plan_as_json_lines(computed) if options.json else plan_as_csv(computed)
     if options.out is None:
         sys.stdout.buffer.write(text.encode())

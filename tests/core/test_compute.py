@@ -12,14 +12,18 @@ from hypothesis import strategies as st
 from python_calamine import CalamineWorkbook
 
 from gentle_ledger.core.checks import CHECKS
+from gentle_ledger.core.composer import Composer
 from gentle_ledger.core.compute import compute_round
 from gentle_ledger.core.errors import LedgerError
+from gentle_ledger.core.misfit import refuse_misfit
 from gentle_ledger.core.plan_output import COLUMNS, plan_as_csv, plan_as_json_lines
-from gentle_ledger.core.recipe import Recipe, recipe_from_toml, recipe_to_toml, refuse_misfit
+from gentle_ledger.core.recipe import Recipe, recipe_from_toml, recipe_to_toml
+from gentle_ledger.core.sheets.bring_in import bring_in
 from gentle_ledger.core.sheets.export import MarkedRow, safe_for_spreadsheet, to_csv, to_xlsx
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.slip import slip_of
 from gentle_ledger.core.wording.parse import Field, parse_wording
+from gentle_ledger.core.workings import Workings
 
 COLS = ("First name", "Mobile", "Berth", "Due")
 ROW = ("Ines", "902-555-0128", "C14", "186.40")
@@ -79,7 +83,7 @@ def test_checks(check, row, holds, reason):
 
 
 def test_every_check_has_a_case_or_holds_all_rows():
-    assert {c.key for c in CHECKS} == {case[0] for case in CHECK_CASES} | {"wording", "empty"}
+    assert {c.key for c in CHECKS} == {case[0] for case in CHECK_CASES} | {"wording", "empty", "rule"}
     assert computed(ROW, recipe=RECIPE.model_copy(update={"wording": " "})).reason(0) == "the text is empty"
     assert "No column is called" in computed(ROW, recipe=RECIPE.model_copy(update={"wording": "{Bert}"})).reason(0)
 
@@ -134,11 +138,20 @@ def test_recipe_survives_its_toml():
         ('[columns."Due"]\nrole = "mobile number"\n[columns."Mobile"]\nrole = "mobile number"', "goes to one number"),
         ('wording = "{Debt}"', 'No column is called "Debt"'),
         ('wording = "a {Due"', "not closed"),
+        (
+            '[columns."Fee"]\nformula = "{Debt} * 2"',
+            'formula of Fee cannot be used: No column is called "Debt". (character 1)',
+        ),
+        ('[columns."Due"]\nformula = "1"', 'The sheet has a column "Due" already'),
+        ('[columns."Fee"]\nformula = "1"\ntemplate = "x"', "a formula or a template, not both"),
+        ('[columns."Fee"]\nformula = "1"\nformat = "cash"', "columns.Fee.format"),
+        ('[columns."Fee"]\ntemplate = "https://a.example/{Debt}"', 'No column is called "Debt"'),
+        ('[[leave_out]]\nwhen = "{Due} <"\nreason = "x"', 'rule "x" cannot be used'),
     ],
 )
 def test_a_recipe_that_cannot_be_used_says_why(toml, says):
     with pytest.raises(LedgerError) as refused:
-        refuse_misfit(recipe_from_toml(toml), Sheet(COLS, [ROW]))
+        refuse_misfit(Composer(Workings(Sheet(COLS, [ROW])), recipe_from_toml(toml)))
     assert says in refused.value.sentence
 
 
@@ -201,3 +214,58 @@ def test_owasp_openings_are_made_safe(cell):
 def test_names_in_two_columns():
     sheet = Sheet(("First name", "Surname", "Mobile"), [("Ines", "Okafor", "902-555-0101")])
     assert compute_round(sheet, Recipe(wording="x")).composer.label(0) == "Ines Okafor"
+
+
+RAW = """\
+Holder,First name,Mobile,Berth,Class,Length (m),Metered (kWh),Paid,Due date
+Tobias Arkwright,Tobias,902-555-0112,A01,A,6.80,67,,2026-11-10
+Maren Puddephat,Maren,902-555-0135,C 14,B,13.30,119,20,2026-11-30
+Bo Quill,Bo,902-555-0136,A05,B,oops,12,0,2026-11-30
+Ines Aasen,Ines,902-555-0137,A07,Z,7,119,0,2026-11-30
+Cal Vasile,Cal,902-555-0138,A09,B,7,0,500,2026-11-30
+"""
+COMPUTING = """
+as_of = 2026-11-24
+wording = "{First name}: {Due}, {Late}. {Pay link}"
+[columns."Due"]
+formula = '{Length (m)} * FROMTABLE("Tariff"; {Class}) + {Metered (kWh)} * 0.31 - {Paid}'
+format = "money"
+[columns."Late"]
+formula = 'IF(TODAY() > {Due date} + 10; {Due} * 1.5%; "")'
+format = "money"
+fallback = "no late charge"
+[columns."Pay link"]
+role = "link"
+template = "https://pay.saltmarsh.example/{Berth}{?Due,due date}"
+[[leave_out]]
+when = "{Due} <= 0"
+reason = "nothing to pay"
+[lookups."Tariff"]
+A = 14.00
+B = "12.50"
+"""
+
+
+def test_amounts_and_links_are_computed_from_a_raw_sheet():
+    found = compute_round(bring_in(RAW.encode(), "raw.csv").sheet, recipe_from_toml(COMPUTING))
+    assert found.texts[0] == (
+        "Tobias: $115.97, $1.74. https://pay.saltmarsh.example/A01?Due=115.97&due%20date=2026-11-10"
+    )
+    assert found.texts[1].startswith("Maren: $183.14, no late charge. https://pay.saltmarsh.example/C%2014?Due=183.14&")
+    assert found.marks == ["Ready", "Ready", "Held", "Held", "Left out"]
+    assert [found.reason(row) for row in (2, 3, 4)] == [
+        "Due: Length (m) is 'oops', not a number",
+        "Due: the table Tariff has nothing for 'Z'",
+        "nothing to pay",
+    ]
+    lines = list(csv.DictReader(io.StringIO(plan_as_csv(found))))
+    assert list(lines[0])[len(COLUMNS) :] == ["Due", "Late", "Pay link"]
+    assert (lines[0]["Due"], lines[1]["Late"], lines[2]["Due"]) == ("115.97", "", "")
+    whole = [json.loads(line, parse_float=Decimal) for line in plan_as_json_lines(found).splitlines()]
+    assert (whole[0]["Due"], whole[1]["Late"], whole[2]["Due"]) == (Decimal("115.97"), None, None)
+
+
+def test_a_recipe_with_all_settings_survives_its_toml():
+    recipe = recipe_from_toml(COMPUTING + '[columns."Berth"]\nformat = "text upper"\n')
+    assert recipe_from_toml(recipe_to_toml(recipe)) == recipe
+    assert recipe.lookups["Tariff"] == {"A": "14.00", "B": "12.50"}

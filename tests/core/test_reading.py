@@ -8,12 +8,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.formats import money
+from gentle_ledger.core.cell_format import Format, Way, Writer, usual_format
 from gentle_ledger.core.reading import reader
 from gentle_ledger.core.roles import recognise_roles
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.values import Role, Unreadable
-from gentle_ledger.core.workings import show
 
 CASES = tomllib.loads((Path(__file__).parent / "cases" / "reading.toml").read_text())["case"]
 
@@ -22,7 +21,7 @@ CASES = tomllib.loads((Path(__file__).parent / "cases" / "reading.toml").read_te
 def test_cells(case):
     role, currency, locale = Role(case["role"]), case.get("currency", "CAD"), case.get("locale", "en-CA")
     value = reader([case["cell"]], role, currency, locale)(case["cell"])
-    shown = show(value, role, currency, locale)
+    shown = value if isinstance(value, Unreadable) else Writer(locale, currency).write(value, usual_format(role))
     if "problem" in case:
         assert isinstance(shown, Unreadable)
         assert case["problem"] in shown.why
@@ -40,7 +39,7 @@ def test_day_and_month_are_told_apart_over_the_column():
 @given(st.decimals(-10_000_000, 10_000_000, places=4))
 def test_money_is_rounded_half_away_from_zero(amount):
     """Python's own decimal arithmetic is the yardstick."""
-    digits = money(amount, "CAD", "en-CA").replace("$", "").replace(",", "")
+    digits = Writer("en-CA", "CAD").write(amount, Format(Way.MONEY)).replace("$", "").replace(",", "")
     expected = amount.quantize(Decimal("0.01"), ROUND_HALF_UP)
     assert Decimal(digits) == expected
     assert (digits[0] == "-") == (expected < 0)

@@ -3,12 +3,13 @@
 from dataclasses import dataclass
 
 from gentle_ledger.core.checks.model import Gap
-from gentle_ledger.core.numbers import Number
+from gentle_ledger.core.columns import Column, Columns, Shown
+from gentle_ledger.core.numbers import Number, tidy_number
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.sheets.model import column_key
 from gentle_ledger.core.values import Role, Unreadable
 from gentle_ledger.core.wording.parse import Field, Wording, parse_wording, unknown_fields
-from gentle_ledger.core.workings import Column, Shown, Workings
+from gentle_ledger.core.workings import Workings
 
 # A name in two columns; common practice, no source.
 _FIRST = frozenset({"first", "given", "forename"})
@@ -32,40 +33,39 @@ class Composer:
     """Writes the text of any one row: a wording bound to a sheet's columns, roles and fallbacks."""
 
     def __init__(self, workings: Workings, recipe: Recipe) -> None:
-        sheet = workings.sheet
         self.workings = workings
         self.recipe = recipe
-        self.roles = workings.roles(recipe)
+        self.columns = columns = Columns(workings, recipe)
+        self.roles = columns.roles
         self.wording: Wording = parse_wording(recipe.wording)
-        self.problems = (*self.wording.problems, *unknown_fields(self.wording, sheet.columns))
+        self.problems = (*self.wording.problems, *unknown_fields(self.wording, columns.names))
         self.mobile = next((i for i, role in enumerate(self.roles) if role is Role.MOBILE), None)
         self._pieces: list[str | int | Field] = []
-        self._columns: dict[int, Column] = {}
+        self._used: dict[int, Column] = {}
         self._fallbacks: dict[int, str | None] = {}
         for piece in self.wording.pieces:
-            position = sheet.position(piece.name) if isinstance(piece, Field) else None
+            position = columns.position(piece.name) if isinstance(piece, Field) else None
             if position is None:
                 self._pieces.append(piece)
                 continue
             self._pieces.append(position)
-            self._columns[position] = self.column(position)
-            fallback = recipe.setting(sheet.columns[position]).fallback
-            self._fallbacks[position] = fallback.strip() or None if fallback else None
+            self._used[position] = columns.column(position)
+            self._fallbacks[position] = columns.fallback(position)
 
     @property
     def used(self) -> list[int]:
         """Positions of the columns the wording uses."""
-        return list(self._columns)
+        return list(self._used)
 
     def column(self, position: int) -> Column:
-        """A column of the sheet as its role reads it, whether the wording uses it or not."""
-        return self.workings.column(position, self.roles[position], self.recipe)
+        """A column of the round, whether the wording uses it or not."""
+        return self.columns.column(position)
 
     def label(self, row: int) -> str:
         """What a clerk calls the row: its name cells ("Farida Benali"), or "" when it has none."""
         names = [i for i, role in enumerate(self.roles) if role is Role.NAME]
         cells = [cell for i in names if isinstance(cell := self.column(i).values[row], str)]
-        headers = [column_key(self.workings.sheet.columns[i]).split() for i in names]
+        headers = [column_key(self.columns.names[i]).split() for i in names]
         if len(cells) > 1 and _FIRST & set(headers[0]) and _LAST & set(headers[1]):
             return f"{cells[0]} {cells[1]}"
         return cells[0] if cells else ""
@@ -73,20 +73,25 @@ class Composer:
     def number(self, row: int) -> Number:
         if self.mobile is None:
             return Number(problem="no column has the role mobile number")
+        if self.mobile >= self.columns.first_computed:
+            value = self.column(self.mobile).values[row]
+            return (
+                Number(problem=value.why) if isinstance(value, Unreadable) else tidy_number(value, self.recipe.region)
+            )
         return self.workings.numbers(self.mobile, self.recipe.region)[row]
 
     def _value(self, position: int, row: int) -> Shown:
-        shown = self._columns[position].shown[row]
+        shown = self._used[position].shown[row]
         return self._fallbacks[position] if shown is None else shown
 
     def gaps(self, row: int) -> tuple[Gap, ...]:
         """The fields this row cannot fill."""
         found: tuple[Gap, ...] = ()
-        for position in self._columns:
+        for position in self._used:
             value = self._value(position, row)
             if not isinstance(value, str):
                 why = value.why if isinstance(value, Unreadable) else None
-                found += (Gap(self.workings.sheet.columns[position], why),)
+                found += (Gap(self.columns.names[position], why),)
         return found
 
     def text(self, row: int) -> str:
@@ -112,7 +117,7 @@ class Composer:
             if isinstance(piece, Field):
                 found.append(Run(piece.name, gap=True))
                 continue
-            column = self.workings.sheet.columns[piece]
+            column = self.columns.names[piece]
             value = self._value(piece, row)
             found.append(Run(value, column) if isinstance(value, str) else Run(column, column, gap=True))
         return found

@@ -1,13 +1,15 @@
 """From a sheet and a recipe to texts, marks and findings: the one door to the core."""
 
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterator, Sequence
 from decimal import Decimal
 from enum import StrEnum
 from functools import cached_property
 
 from gentle_ledger.core.checks import Finding, check_of, run_checks
 from gentle_ledger.core.checks.model import Gap
+from gentle_ledger.core.columns import leaves_out
 from gentle_ledger.core.composer import Composer
+from gentle_ledger.core.formulas.values import Code, Wrong
 from gentle_ledger.core.numbers import Number
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.rows import GiveWay, giving_way, stay
@@ -29,13 +31,19 @@ class Computed:
     """A whole round computed: one entry a row in each sequence, rows counted from 0."""
 
     def __init__(
-        self, composer: Composer, left_out: Collection[int], released: Collection[int], give_way: GiveWay = stay
+        self,
+        composer: Composer,
+        left_out: Collection[int] = frozenset(),
+        released: Collection[int] = frozenset(),
+        give_way: GiveWay = stay,
     ) -> None:
         rows = range(len(composer.workings.sheet.rows))
         self.composer = composer
-        sheet = composer.workings.sheet
-        self.mobile_column = None if composer.mobile is None else sheet.columns[composer.mobile]
+        self.mobile_column = None if composer.mobile is None else composer.columns.names[composer.mobile]
         self.wording_problem = composer.problems[0].message.rstrip(".") if composer.problems else None
+        self.undecided: dict[int, str] = {}
+        self._ruled_out: dict[int, str] = {}
+        self._ask_rules(rows, give_way)
         self.numbers: list[Number] = []
         self.gaps: list[tuple[Gap, ...]] = []
         self.texts: list[str] = []
@@ -46,17 +54,34 @@ class Computed:
             self.gaps.append(() if text else composer.gaps(row))
             self.texts.append(text)
             self.measures.append(measure(text))
-        self.findings = run_checks(self, len(rows), left_out, released, give_way)
+        self.by_hand = left_out
+        out = {*left_out, *self._ruled_out}
+        self.findings = run_checks(self, len(rows), out, released, give_way)
         self.by_row: dict[int, list[Finding]] = {}
         for finding in self.findings:
             self.by_row.setdefault(finding.row, []).append(finding)
         held = {finding.row for finding in self.findings if check_of(finding.check).holds}
         self.marks = [
-            PlanMark.LEFT_OUT if row in left_out else PlanMark.HELD if row in held else PlanMark.READY for row in rows
+            PlanMark.LEFT_OUT if row in out else PlanMark.HELD if row in held else PlanMark.READY for row in rows
         ]
 
     def __len__(self) -> int:
         return len(self.texts)
+
+    def _ask_rules(self, rows: Sequence[int], give_way: GiveWay) -> None:
+        """Which rows the round's rules leave out and why, and which of them cannot be decided."""
+        rules = self.composer.columns.rules
+        for row in giving_way(rows if rules else (), give_way):
+            for rule in rules:
+                try:
+                    if rule.problem:
+                        raise Wrong(Code.VALUE, rule.problem.what.rstrip("."))
+                    applies = leaves_out(rule, row)
+                except Wrong as fault:
+                    self.undecided.setdefault(row, f'"{rule.reason}" cannot be decided: {fault.why}')
+                    continue
+                if applies:
+                    self._ruled_out.setdefault(row, rule.reason)
 
     def amounts(self) -> Iterator[tuple[str, list[Decimal | None]]]:
         composer = self.composer
@@ -72,7 +97,7 @@ class Computed:
     def reason(self, row: int) -> str:
         """Why a row is held or left out, in plain words; "" for a row that is ready."""
         if self.marks[row] is PlanMark.LEFT_OUT:
-            return "left out by hand"
+            return "left out by hand" if row in self.by_hand else self._ruled_out[row]
         holding = [f.reason for f in self.by_row.get(row, ()) if check_of(f.check).holds]
         return "; ".join(holding)
 

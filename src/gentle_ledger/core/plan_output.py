@@ -3,12 +3,17 @@
 import csv
 import io
 import json
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import asdict, dataclass
+from decimal import Decimal
 
+from gentle_ledger.core.cell_format import as_value, value_text
 from gentle_ledger.core.compute import Computed
+from gentle_ledger.core.sheets.model import Cell
+from gentle_ledger.core.values import Unreadable
 
 COLUMNS = ("row", "number", "mark", "reason", "alphabet", "characters", "parts", "text")
+"""The first columns; the computed ones follow them under their own names."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,17 +45,50 @@ def planned_rows(computed: Computed) -> Iterator[PlannedRow]:
         )
 
 
+def _computed_columns(computed: Computed) -> dict[str, Callable[[int], Cell]]:
+    """The computed columns by name, each giving its value in a row: money at its digits, None where there is none."""
+    columns, currency = computed.composer.columns, computed.composer.recipe.currency
+
+    def values(position: int) -> Callable[[int], Cell]:
+        column = columns.column(position)
+
+        def value(row: int) -> Cell:
+            found = column.values[row]
+            return None if isinstance(found, Unreadable) or found == "" else as_value(found, column.format, currency)
+
+        return value
+
+    return {columns.names[i]: values(i) for i in range(columns.first_computed, len(columns.names))}
+
+
 def plan_as_csv(computed: Computed) -> str:
-    """RFC 4180, one line a row under COLUMNS."""
+    """RFC 4180, one line a row under COLUMNS and the computed columns."""
+    more = _computed_columns(computed)
     out = io.StringIO(newline="")
     writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(COLUMNS)
+    writer.writerow((*COLUMNS, *more))
     for planned in planned_rows(computed):
         cells = asdict(planned)
-        writer.writerow([cells[name] for name in COLUMNS])
+        values = [value_text(value(planned.row - 1)) for value in more.values()]
+        writer.writerow([*(cells[name] for name in COLUMNS), *values])
     return out.getvalue()
 
 
 def plan_as_json_lines(computed: Computed) -> str:
-    """The same as JSON, one object a line."""
-    return "".join(json.dumps(asdict(planned), ensure_ascii=False) + "\n" for planned in planned_rows(computed))
+    """The same as JSON, one object a line; computed values as numbers, true and false, or text, null for none."""
+    more = _computed_columns(computed)
+    lines = []
+    for planned in planned_rows(computed):
+        members = {name: _json(value) for name, value in asdict(planned).items()}
+        members |= {name: _json(value(planned.row - 1)) for name, value in more.items()}
+        inside = ", ".join(f"{json.dumps(name, ensure_ascii=False)}: {text}" for name, text in members.items())
+        lines.append(f"{{{inside}}}\n")
+    return "".join(lines)
+
+
+def _json(value: Cell | int) -> str:
+    """A value in JSON. An amount keeps its digits (186.40): it never becomes a binary float on the way."""
+    if value is None or isinstance(value, (bool, int, str)):
+        return json.dumps(value, ensure_ascii=False)
+    text = value_text(value)
+    return text if isinstance(value, Decimal) else json.dumps(text)

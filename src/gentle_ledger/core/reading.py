@@ -3,7 +3,7 @@
 import re
 import unicodedata
 from collections.abc import Callable, Iterable, Sequence
-from datetime import date, datetime
+from datetime import date, datetime, time
 from decimal import Decimal
 from functools import lru_cache
 
@@ -14,13 +14,13 @@ from gentle_ledger.core.sheets.model import Cell, as_written, is_blank
 from gentle_ledger.core.values import Role, Unreadable
 from gentle_ledger.core.words import clipped
 
-Value = str | Decimal | date | Unreadable | None
-"""What a cell is read as. None is a blank cell."""
+Value = str | Decimal | date | bool | Unreadable | None
+"""What a cell is read as or computed to. None is a blank cell."""
 
 _PLAIN = re.compile(r"[+-]?\d+(?:\.\d+)?")
 _DIGITS = re.compile(r"[\d.,'\u2019\s]+")
 _ISO_DATE = re.compile(
-    r"(\d{4})-(\d{1,2})-(\d{1,2})(?:[T ](?:\d{2}:\d{2}(?::\d{2}(?:\.\d+)?)?)?)?(?:Z|[+-]\d{2}:\d{2})?"
+    r"(\d{4})-(\d{1,2})-(\d{1,2})(?:[T ](?:(\d{2}:\d{2}(?::\d{2}(?:\.\d+)?)?))?)?(?:Z|[+-]\d{2}:\d{2})?"
 )
 _NUMERIC_DATE = re.compile(r"(\d{1,2})([/.\-])(\d{1,2})\2(\d{4})")
 _MAX_DIGITS = 30
@@ -42,6 +42,10 @@ def reader(cells: Sequence[Cell], role: Role, currency: str, locale: str) -> Cal
     return lambda cell: None if is_blank(cell) else as_written(cell).strip()
 
 
+def _refused(typed: str, wanted: str) -> Unreadable:
+    return Unreadable(f'"{clipped(typed)}" is not {wanted}', typed, wanted)
+
+
 def _day_first(cells: Iterable[Cell]) -> bool | None:
     """True or False when the column as a whole fits only one order, None when it fits both or neither."""
     first_can_be_month = second_can_be_month = True
@@ -59,18 +63,20 @@ def _date(cell: Cell, day_first: bool | None) -> Value:
     if is_blank(cell):
         return None
     if isinstance(cell, datetime):
-        return cell.date()
+        return cell if cell.time() != time() else cell.date()
     if isinstance(cell, date):
         return cell
     typed = as_written(cell).strip()
-    refused = Unreadable(f'"{clipped(typed)}" is not a date')
+    refused = _refused(typed, "a date")
     try:
         if match := _ISO_DATE.fullmatch(typed):
-            return date(int(match[1]), int(match[2]), int(match[3]))
+            day = date(int(match[1]), int(match[2]), int(match[3]))
+            clock = time.fromisoformat(match[4]) if match[4] else time()
+            return datetime.combine(day, clock) if clock != time() else day
         if match := _NUMERIC_DATE.fullmatch(typed):
             first, second, year = int(match[1]), int(match[3]), int(match[4])
             if day_first is None and first != second:
-                return Unreadable(f'"{clipped(typed)}" could be two different days; write it as {year}-MM-DD')
+                return Unreadable(f'"{clipped(typed)}" could be two different days; write it as {year}-MM-DD', typed)
             return date(year, second, first) if day_first else date(year, first, second)
     except ValueError:
         return refused
@@ -113,7 +119,7 @@ def _number(cell: Cell, locale: str, currency: str | None, *, any_sign: bool = F
     if isinstance(cell, Decimal):
         return cell if cell.is_finite() else Unreadable(f"{cell} is not {what}")
     typed = as_written(cell).strip()
-    refused = Unreadable(f'"{clipped(typed)}" is not {what}')
+    refused = _refused(typed, what)
     if not isinstance(cell, str):
         return refused
     if _PLAIN.fullmatch(typed) and "." not in typed and len(typed) <= _MAX_DIGITS:
@@ -121,12 +127,11 @@ def _number(cell: Cell, locale: str, currency: str | None, *, any_sign: bool = F
     bare, negative = _without_brackets(typed.replace("\u2212", "-"))
     sign, bare = _split_sign(bare)
     if sign and not any_sign and (currency is None or sign not in _signs(currency)):
-        shown = f"{clipped(typed)}"
-        return Unreadable(f'"{shown}" is not in {currency}' if currency and bare else f'"{shown}" is not {what}')
+        return _refused(typed, f"in {currency}" if currency and bare else what)
     value = _parse(bare, locale)
     if value is None:
         as_here = f" as {locale} writes them" if _DIGITS.fullmatch(bare) else ""
-        return Unreadable(refused.why + as_here)
+        return Unreadable(refused.why + as_here, refused.typed, refused.wanted + as_here)
     return -value if negative else value
 
 

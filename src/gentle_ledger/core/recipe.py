@@ -2,19 +2,29 @@
 
 import tomllib
 from datetime import date
+from decimal import Decimal
 from typing import Annotated, Any
 
 import tomli_w
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    ValidationError,
+    field_validator,
+    model_validator,
+)
 
 from gentle_ledger.core import pace as pacing
+from gentle_ledger.core.cell_format import format_from
 from gentle_ledger.core.errors import RecipeError
 from gentle_ledger.core.formats import known_currency, known_locale
 from gentle_ledger.core.numbers import known_regions
-from gentle_ledger.core.sheets.model import Sheet, column_key
+from gentle_ledger.core.sheets.model import as_written, column_key
 from gentle_ledger.core.values import Role
-from gentle_ledger.core.wording.parse import parse_wording, unknown_fields
-from gentle_ledger.core.words import clipped, listed
+from gentle_ledger.core.words import clipped
 
 
 def _region(value: str) -> str:
@@ -44,11 +54,56 @@ class _Part(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True, str_max_length=10_000)
 
 
+def _format(value: str) -> str:
+    return str(format_from(value))
+
+
+def _entry(value: Any) -> Any:
+    """A number, a day or true and false, as TOML has them, as the text they are typed as."""
+    if isinstance(value, (Decimal, int, date)):
+        return as_written(Decimal(value) if isinstance(value, int) and not isinstance(value, bool) else value)
+    return value
+
+
+FormatText = Annotated[str, AfterValidator(_format)]
+Lookup = dict[str, Annotated[str, BeforeValidator(_entry)]]
+
+
 class ColumnSettings(_Part):
-    """What the clerk set for one column: its role, when the recognised one is wrong, and what fills its blanks."""
+    """What the clerk set for one column.
+
+    Attributes:
+        role: when the recognised one is wrong.
+        format: how its values are written, such as "money" or "date long"; see `core.cell_format`.
+        fallback: what fills its blanks.
+        formula: makes it a computed column; a formula over the row's other columns.
+        template: makes it a computed column as well; an RFC 6570 URI Template over the row's other columns.
+    """
 
     role: Role | None = None
+    format: FormatText | None = None
     fallback: str | None = None
+    formula: str | None = None
+    template: str | None = None
+
+    @property
+    def computed(self) -> bool:
+        return self.formula is not None or self.template is not None
+
+    @model_validator(mode="after")
+    def _one_source(self) -> "ColumnSettings":
+        if self.formula is not None and self.template is not None:
+            raise ValueError("a column has a formula or a template, not both")
+        if self.template is not None and self.role not in {None, Role.LINK}:
+            raise ValueError(f"a column with a template is a link, not a {self.role}")
+        return self
+
+
+class LeaveOutRule(_Part):
+    """Rows for which the formula `when` is true are left out, with the `reason`."""
+
+    when: str
+    reason: str = Field(min_length=1, max_length=200)
 
 
 class PaceSettings(_Part):
@@ -85,7 +140,10 @@ class Recipe(_Part):
     locale: LocaleTag = "en-CA"
     wording: str = ""
     pace: PaceSettings = PaceSettings()
+    plain_signs: bool = True
     columns: dict[str, ColumnSettings] = Field(default_factory=dict)
+    leave_out: tuple[LeaveOutRule, ...] = ()
+    lookups: dict[str, Lookup] = Field(default_factory=dict)
 
     @field_validator("wording")
     @classmethod
@@ -109,7 +167,7 @@ class Recipe(_Part):
 def recipe_from_toml(text: str) -> Recipe:
     """Raises RecipeError naming the key that is wrong."""
     try:
-        return Recipe.model_validate(tomllib.loads(text))
+        return Recipe.model_validate(tomllib.loads(text, parse_float=Decimal))
     except tomllib.TOMLDecodeError as fault:
         raise RecipeError(f"The recipe is not valid TOML: {fault}.") from fault
     except ValidationError as fault:
@@ -125,33 +183,9 @@ def recipe_to_toml(recipe: Recipe) -> str:
     """The recipe as TOML that `recipe_from_toml` reads back as the same recipe."""
     data = recipe.model_dump(mode="python", exclude_none=True, exclude_defaults=False)
     data["columns"] = {name: {k: str(v) for k, v in s.items()} for name, s in data["columns"].items()}
+    for key in ("columns", "leave_out", "lookups"):
+        # Tables stand last in TOML, and empty ones say nothing.
+        found = data.pop(key)
+        if found:
+            data[key] = list(found) if isinstance(found, tuple) else found
     return tomli_w.dumps(data, multiline_strings=False)
-
-
-def refuse_misfit(recipe: Recipe, sheet: Sheet) -> None:
-    """Raises RecipeError or WordingError when recipe and sheet cannot belong together.
-
-    Used where nobody is there to mend it; the desk shows the same as findings instead.
-    """
-    for name in recipe.columns:
-        if sheet.position(name) is None:
-            raise RecipeError(
-                f'The recipe has settings for a column "{clipped(name)}" that the sheet lacks.',
-                f"The sheet has {listed(sheet.columns, 6)}.",
-                column=name,
-            )
-    keys = [column_key(name) for name in recipe.columns]
-    if len(set(keys)) < len(keys):
-        raise RecipeError("The recipe has settings for one column under two spellings.", "Keep one of them.")
-    mobile = [name for name, s in recipe.columns.items() if s.role is Role.MOBILE]
-    if len(mobile) > 1:
-        raise RecipeError(
-            f"The recipe calls {listed(mobile)} mobile numbers; a text goes to one number.",
-            "Give the role to one column.",
-        )
-    wording = parse_wording(recipe.wording)
-    problem = next(iter((*wording.problems, *unknown_fields(wording, sheet.columns))), None)
-    if problem:
-        raise RecipeError(
-            f"The wording cannot be used: {problem.message} (character {problem.start + 1})", problem.remedy
-        )

@@ -40,6 +40,11 @@ _DOCS = {
 
 @dataclass(frozen=True, slots=True)
 class Unreadable:
-    """A cell that its column's role cannot read; `why` is part of a sentence: "'oops' is not an amount"."""
+    """A cell that its column's role cannot read; `why` is part of a sentence: "'oops' is not an amount".
+
+    `typed` and `wanted` are its two halves, "oops" and "an amount", where it has these; "" where it has not.
+    """
 
     why: str
+    typed: str = ""
+    wanted: str = ""

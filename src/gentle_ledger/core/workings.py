@@ -1,88 +1,87 @@
-"""What was read of one sheet: numbers, columns and their recognised roles, kept from one change to the next."""
+"""What was read and worked out of one sheet, kept from one change to the next."""
 
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
-from decimal import Decimal
+from typing import TypeVar, cast
 
-from gentle_ledger.core import formats
 from gentle_ledger.core.numbers import Number, tidy_number
 from gentle_ledger.core.reading import Value, reader
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.roles import recognise_roles
 from gentle_ledger.core.rows import ByRow
 from gentle_ledger.core.sheets.model import Sheet, is_blank
-from gentle_ledger.core.values import Role, Unreadable
+from gentle_ledger.core.values import Role
 
-Shown = str | Unreadable | None
-"""A cell as it stands in a text; None is blank."""
+T = TypeVar("T")
 
-
-class Column:
-    """One column read by its role, cell by cell: `values` as read, `shown` as they stand in a text."""
-
-    def __init__(self, sheet: Sheet, position: int, role: Role, currency: str, locale: str) -> None:
-        cells = sheet.values(position)
-        read = reader(cells, role, currency, locale)
-        values = ByRow(len(cells), lambda row: read(cells[row]))
-        self.name = sheet.columns[position]
-        self.values: ByRow[Value] = values
-        self.shown: ByRow[Shown] = ByRow(len(cells), lambda row: show(values[row], role, currency, locale))
-
-
-def show(value: Value, role: Role, currency: str, locale: str) -> Shown:
-    """A value as it stands in a text."""
-    if value is None or isinstance(value, (str, Unreadable)):
-        return value
-    if isinstance(value, Decimal):
-        return formats.money(value, currency, locale) if role is Role.MONEY else formats.number(value, locale)
-    return formats.day(value, locale)
+_MOST_KEPT = 200
+"""Columns of values and of written cells that are kept: those of any sheet, and of the last formulas tried on it."""
 
 
 @dataclass
 class Workings:
-    """What was read of one sheet, kept so that a change of the wording reads no cell again.
+    """What was read of one sheet, kept so that a change of the wording reads no cell and works no formula out again.
 
-    Keyed by all that the reading depends on, so it is never stale; belongs to exactly one sheet.
+    Keyed by all that a value depends on, so it is never stale; belongs to exactly one sheet.
     """
 
     sheet: Sheet
-    _numbers: dict[tuple[int, str], ByRow[Number]] = field(default_factory=dict)
-    _columns: dict[tuple[int, Role, str, str], Column] = field(default_factory=dict)
-    _roles: dict[tuple[str, str], tuple[Role, ...]] = field(default_factory=dict)
-    _blanks: dict[int, int] = field(default_factory=dict)
+    _kept: OrderedDict[Hashable, object] = field(default_factory=OrderedDict)
+    _guard: threading.Lock = field(default_factory=threading.Lock)
+
+    def kept(self, key: Hashable, make: Callable[[], T]) -> T:
+        """What was made under this key before, or is made now; the oldest goes when there is too much."""
+        with self._guard:
+            if key in self._kept:
+                self._kept.move_to_end(key)
+                return cast("T", self._kept[key])
+        made = make()
+        with self._guard:
+            found = self._kept.setdefault(key, made)
+            while len(self._kept) > max(_MOST_KEPT, 4 * len(self.sheet.columns)):
+                self._kept.popitem(last=False)
+        return cast("T", found)
 
     def numbers(self, position: int, region: str) -> ByRow[Number]:
         """The phone numbers of a column, read as numbers of `region`."""
-        key = (position, region)
-        if key not in self._numbers:
-            cells = self.sheet.values(position)
-            self._numbers[key] = ByRow(len(cells), lambda row: tidy_number(cells[row], region))
-        return self._numbers[key]
 
-    def column(self, position: int, role: Role, recipe: Recipe) -> Column:
-        key = (position, role, recipe.currency, recipe.locale)
-        if key not in self._columns:
-            self._columns[key] = Column(self.sheet, position, role, recipe.currency, recipe.locale)
-        return self._columns[key]
+        def make() -> ByRow[Number]:
+            cells = self.sheet.values(position)
+            return ByRow(len(cells), lambda row: tidy_number(cells[row], region))
+
+        return self.kept(("numbers", position, region), make)
+
+    def values(self, position: int, role: Role, recipe: Recipe) -> ByRow[Value]:
+        """The cells of a column of the sheet as its role reads them."""
+
+        def make() -> ByRow[Value]:
+            cells = self.sheet.values(position)
+            read = reader(cells, role, recipe.currency, recipe.locale)
+            return ByRow(len(cells), lambda row: read(cells[row]))
+
+        return self.kept(self.values_key(position, role, recipe), make)
+
+    def values_key(self, position: int, role: Role, recipe: Recipe) -> Hashable:
+        return ("values", position, role, recipe.currency, recipe.locale)
 
     def blanks(self, position: int) -> int:
-        """How many cells of a column are blank."""
-        if position not in self._blanks:
-            self._blanks[position] = sum(is_blank(row[position]) for row in self.sheet.rows)
-        return self._blanks[position]
+        """How many cells of a column of the sheet are blank."""
+        return self.kept(("blanks", position), lambda: sum(is_blank(row[position]) for row in self.sheet.rows))
 
     def recognised(self, recipe: Recipe) -> tuple[Role, ...]:
-        key = (recipe.region, recipe.locale)
-        if key not in self._roles:
-            self._roles[key] = recognise_roles(self.sheet, recipe.region, recipe.locale)
-        return self._roles[key]
+        """The role each column of the sheet seems to have."""
+        key = ("roles", recipe.region, recipe.locale)
+        return self.kept(key, lambda: recognise_roles(self.sheet, recipe.region, recipe.locale))
 
     def roles(self, recipe: Recipe) -> tuple[Role, ...]:
-        """Each column's role: the one that was set, else the recognised one.
+        """The role of each column of the sheet: the one that was set, else the recognised one.
 
         A set mobile number takes the role from the recognised column, so that texts go to one number only.
         """
         chosen = [recipe.setting(column).role for column in self.sheet.columns]
-        taken = Role.MOBILE in chosen
+        taken = any(settings.role is Role.MOBILE for settings in recipe.columns.values())
         return tuple(
             own or (Role.TEXT if taken and guess is Role.MOBILE else guess)
             for own, guess in zip(chosen, self.recognised(recipe), strict=True)

@@ -8,7 +8,7 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
-from gentle_ledger.core.formats import money
+from gentle_ledger.core.cell_format import Format, Way, Writer
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.sending.bell import Bell
 from gentle_ledger.sending.clock import Clock
@@ -39,7 +39,10 @@ class Context:
     def cost(self, parts: int, recipe: Recipe) -> str | None:
         """What that many parts cost, ready to read; None when no price is set."""
         price = self.settings.price_per_part
-        return None if price is None else money(Decimal(parts) * price, recipe.currency, recipe.locale)
+        if price is None:
+            return None
+        shown = Writer(recipe.locale, recipe.currency).write(Decimal(parts) * price, Format(Way.MONEY))
+        return shown if isinstance(shown, str) else None
 
     def opened(self, round_id: int, *, preparing: bool = False) -> tuple[Round, DeskState]:
         """A round and its desk as they are now. With `preparing`, raises NotNow once sending has started."""

@@ -127,9 +127,8 @@ def desk(context: Context, found: Round, state: DeskState, counts: dict[Mark, in
 
 
 def cells_out(composer: Composer, row: int) -> list[out.CellOut]:
-    sheet = composer.workings.sheet
-    cells = sheet.rows[row]
-    missing = {sheet.position(gap.column) for gap in composer.gaps(row) if gap.why is None}
+    cells = composer.workings.sheet.rows[row]
+    missing = {composer.columns.position(gap.column) for gap in composer.gaps(row) if gap.why is None}
     found = []
     for i, cell in enumerate(cells):
         typed = as_written(cell).strip()

@@ -36,6 +36,12 @@ def _numbers_sentence(findings: Sequence[Finding]) -> str:
     return f"{what}: {listed(shown, 3)}"
 
 
+def _undecided(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for row in rows if view.undecided else ():
+        if why := view.undecided.get(row):
+            yield Finding("rule", row, why, f"the rule {why}")
+
+
 def _blank(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     for row in rows:
         blank = [gap.column for gap in view.gaps[row] if gap.why is None]
@@ -116,6 +122,14 @@ HOLDING = (
         "A cell that the wording uses is not what its column is for, such as a word among amounts.",
         _unreadable,
         _unreadable_sentence,
+    ),
+    Check(
+        "rule",
+        "held",
+        True,
+        "A rule that leaves rows out cannot be decided, because its formula comes to an error.",
+        _undecided,
+        lambda findings: f"The rule {_by_group(findings)[0][0]} ({count(len(findings), 'row')})",
     ),
     Check(
         "empty",

@@ -1,6 +1,6 @@
 """What a check sees and what it says."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Protocol
@@ -47,6 +47,10 @@ class RoundView(Protocol):
     def mobile_column(self) -> str | None: ...
     @property
     def wording_problem(self) -> str | None: ...
+    @property
+    def undecided(self) -> Mapping[int, str]:
+        """The rows for which a leave-out rule cannot be decided, and why."""
+        ...
 
     def amounts(self) -> Iterator[tuple[str, Sequence[Decimal | None]]]:
         """The money columns that the wording uses, with each row's amount."""

@@ -103,7 +103,7 @@ def unknown_fields(wording: Wording, columns: Sequence[str]) -> list[WordingProb
             field.start,
             field.end,
             f'No column is called "{clipped(field.name)}".',
-            f"The sheet has {listed(columns, 6)}.",
+            f"There is {listed(columns, 6)}.",
         )
         for field in wording.fields
         if column_key(field.name) not in known

@@ -1,0 +1,253 @@
+"""How a column's values are written: money, numbers, percent and dates by CLDR, text in another case."""
+
+import re
+from dataclasses import dataclass
+from datetime import date, datetime, time
+from decimal import ROUND_HALF_UP, Decimal
+from enum import StrEnum
+from functools import lru_cache
+
+from babel.dates import format_date, format_datetime, format_skeleton
+from babel.numbers import format_currency, format_percent, get_currency_precision, get_decimal_symbol
+
+from gentle_ledger.core.formats import known_currency
+from gentle_ledger.core.formulas.patterns import cldr_day_pattern
+from gentle_ledger.core.formulas.values import Code, Fault, as_text, plain
+from gentle_ledger.core.sheets.model import Cell
+from gentle_ledger.core.sms.alphabet import first_beyond
+from gentle_ledger.core.values import Role, Unreadable
+from gentle_ledger.core.words import clipped
+
+MOST_DECIMALS = 10
+"""Decimals a number is written with when its format names none; 1/3 would have 34."""
+PERCENT_DECIMALS = 2
+"""The same for a percentage."""
+
+
+class Way(StrEnum):
+    """What a format makes of a value."""
+
+    MONEY = "money"
+    NUMBER = "number"
+    PERCENT = "percent"
+    DATE = "date"
+    TEXT = "text"
+
+    @property
+    def doc(self) -> str:
+        return _DOCS[self]
+
+    @property
+    def role(self) -> Role:
+        """The role of a computed column with this format."""
+        return _ROLES[self]
+
+
+_DOCS = {
+    Way.MONEY: "The round's currency, or another: money USD",
+    Way.NUMBER: "The digits it has, or so many decimals: number 2",
+    Way.PERCENT: "0.015 as 1.5%, or so many decimals: percent 2",
+    Way.DATE: "date short, medium, long or weekday, or a pattern: date d MMM yyyy",
+    Way.TEXT: "As it stands, or in another case: text upper, lower or title",
+}
+_ROLES = {
+    Way.MONEY: Role.MONEY,
+    Way.NUMBER: Role.NUMBER,
+    Way.PERCENT: Role.NUMBER,
+    Way.DATE: Role.DATE,
+    Way.TEXT: Role.TEXT,
+}
+_WANTED = {Way.MONEY: "an amount", Way.NUMBER: "a number", Way.PERCENT: "a number", Way.DATE: "a date"}
+_LENGTHS = ("short", "medium", "long")
+_CASES = {"upper": str.upper, "lower": str.lower, "title": str.title}
+
+
+@dataclass(frozen=True, slots=True)
+class Format:
+    """A way of writing with its detail: ("money", "USD"), ("date", "d MMM yyyy"), ("number", "2"); "" is the usual."""
+
+    way: Way
+    detail: str = ""
+
+    def __str__(self) -> str:
+        return f"{self.way} {self.detail}".strip()
+
+
+def format_from(text: str) -> Format:
+    """Reads "money", "money USD", "number 2", "percent 1", "date long", "date d MMM yyyy" or "text upper".
+
+    Raises ValueError with a sentence for anything else.
+    """
+    word, _, rest = text.strip().partition(" ")
+    detail = rest.strip()
+    if word.casefold() not in set(Way):
+        raise ValueError(f'"{clipped(text)}" is not a format; there are {", ".join(Way)}')
+    way = Way(word.casefold())
+    plain_detail = detail.casefold()
+    if way is Way.MONEY and detail and not known_currency(detail.upper()):
+        raise ValueError(f'"{clipped(detail)}" is not an ISO 4217 currency code such as CAD')
+    if way in {Way.NUMBER, Way.PERCENT} and detail and not re.fullmatch(r"\d|1\d|20", detail):
+        raise ValueError(f'"{clipped(detail)}" is not a number of decimals from 0 to 20')
+    if way is Way.DATE and detail and plain_detail not in {*_LENGTHS, "weekday"} and not _is_day_pattern(detail):
+        raise ValueError(f'"{clipped(detail)}" is not short, medium, long, weekday or a pattern such as d MMM yyyy')
+    if way is Way.TEXT and detail and plain_detail not in _CASES:
+        raise ValueError(f'"{clipped(detail)}" is not upper, lower or title')
+    named = way is Way.TEXT or (way is Way.DATE and plain_detail in {*_LENGTHS, "weekday"})
+    return Format(way, detail.upper() if way is Way.MONEY else plain_detail if named else detail)
+
+
+def _is_day_pattern(detail: str) -> bool:
+    try:
+        return bool(re.search("[dmyME]", detail)) and bool(_by_pattern(date(2026, 11, 30), detail, "en-CA"))
+    except (ValueError, KeyError, AttributeError):
+        return False
+
+
+def usual_format(role: Role) -> Format | None:
+    """How a role writes its values when no format is set; None writes each by its type."""
+    return {Role.MONEY: Format(Way.MONEY), Role.NUMBER: Format(Way.NUMBER), Role.DATE: Format(Way.DATE)}.get(role)
+
+
+@dataclass(frozen=True, slots=True)
+class Writer:
+    """Writes values for one locale and currency.
+
+    `plain_signs` replaces what would turn the whole text to the larger alphabet: no-break spaces by plain ones, signs
+    outside the GSM 7-bit alphabet by the currency's code.
+    """
+
+    locale: str
+    currency: str
+    plain_signs: bool = True
+
+    def write(self, value: Cell, wanted: Format | None) -> str | Unreadable | None:
+        """A value as it stands in a text; None for a blank one, and Unreadable when the format cannot write it."""
+        if value is None or value == "":
+            return None
+        return _write(value, wanted, self)
+
+
+@lru_cache(maxsize=131_072, typed=True)
+def _write(value: Cell, wanted: Format | None, writer: Writer) -> str | Unreadable:
+    way = wanted.way if wanted else _by_type(value)
+    detail = wanted.detail if wanted else ""
+    if way is Way.TEXT:
+        text = as_text(value)
+        return _CASES[detail](text) if detail else text
+    if way is Way.DATE:
+        if not isinstance(value, date):
+            return _misfit(value, way)
+        return _plainly(_day(value, detail, writer.locale), writer)
+    if not isinstance(value, Decimal):
+        return _misfit(value, way)
+    if way is Way.MONEY:
+        return _money(value, detail or writer.currency, writer)
+    if way is Way.PERCENT:
+        return _plainly(_percent(value, detail, writer.locale), writer)
+    return _plainly(_number(value, detail, writer.locale), writer)
+
+
+def _by_type(value: Cell) -> Way:
+    if isinstance(value, Decimal):
+        return Way.NUMBER
+    return Way.DATE if isinstance(value, date) else Way.TEXT
+
+
+def _misfit(value: Cell, way: Way) -> Fault:
+    typed = as_text(value)
+    return Fault(f"'{clipped(typed)}' is not {_WANTED[way]}", typed, _WANTED[way], Code.VALUE)
+
+
+def money_rounded(amount: Decimal, currency: str) -> Decimal:
+    """An amount at the digits ISO 4217 gives its currency, a half away from zero; never a negative nothing."""
+    rounded = amount.quantize(Decimal(1).scaleb(-get_currency_precision(currency)), rounding=ROUND_HALF_UP)
+    return rounded if rounded else abs(rounded)
+
+
+def _money(amount: Decimal, currency: str, writer: Writer) -> str:
+    rounded = money_rounded(amount, currency)
+    babel = writer.locale.replace("-", "_")
+    text = _plainly(format_currency(rounded, currency, locale=babel), writer)
+    if writer.plain_signs and first_beyond(text) is not None:
+        # A sign such as the rupee's is not in the 7-bit alphabet; the currency's code says the same.
+        text = _plainly(format_currency(rounded, currency, "¤¤ #,##0.00", locale=babel), writer)
+    return text
+
+
+def _decimals_of(detail: str) -> int | None:
+    return int(detail) if detail else None
+
+
+def _fixed(value: Decimal, decimals: int | None, most: int = MOST_DECIMALS) -> str:
+    """Digits with a point: so many decimals, or those it has, cut to a readable number of them."""
+    exponent = value.as_tuple().exponent
+    have = -exponent if isinstance(exponent, int) else 0
+    if decimals is None and have <= most:
+        return format(value, "f")
+    wanted = most if decimals is None else decimals
+    rounded = value.quantize(Decimal(1).scaleb(-wanted), rounding=ROUND_HALF_UP)
+    rounded = rounded if rounded else abs(rounded)
+    return plain(rounded) if decimals is None else format(rounded, "f")
+
+
+def _number(value: Decimal, detail: str, locale: str) -> str:
+    digits = _fixed(value, _decimals_of(detail))
+    return digits.replace(".", get_decimal_symbol(locale.replace("-", "_")))
+
+
+def _percent(value: Decimal, detail: str, locale: str) -> str:
+    digits = _fixed((value * 100).normalize(), _decimals_of(detail), PERCENT_DECIMALS)
+    places = len(digits.partition(".")[2])
+    pattern = "#,##0" + ("." + "0" * places if places else "")
+    babel = locale.replace("-", "_")
+    usual = format_percent(Decimal(0), locale=babel)
+    sign = usual.replace(format_percent(Decimal(0), format="0", locale=babel), "")
+    amount = format_percent(Decimal(digits) / 100, format=pattern + "%", locale=babel, decimal_quantization=False)
+    return amount.replace("%", sign) if not usual.startswith("%") else amount
+
+
+def _day(value: date, detail: str, locale: str) -> str:
+    babel = locale.replace("-", "_")
+    if detail in {"", *_LENGTHS}:
+        return format_date(value, format=detail or "medium", locale=babel)
+    if detail == "weekday":
+        return format_skeleton("yMMMEd", value, locale=babel)
+    return _by_pattern(value, detail, locale)
+
+
+def _by_pattern(value: date, pattern: str, locale: str) -> str:
+    """A date by a CLDR pattern (d MMM yyyy, EEEE) or by a spreadsheet's (d mmm yyyy, dddd)."""
+    moment = value if isinstance(value, datetime) else datetime.combine(value, time())
+    cldr = pattern if re.search("[MEL]", pattern) else cldr_day_pattern(pattern)
+    return str(format_datetime(moment, cldr, locale=locale.replace("-", "_")))
+
+
+_PLAIN = str.maketrans(
+    {
+        "\u00a0": " ",
+        "\u202f": " ",
+        "\u2009": " ",
+        "\u2212": "-",
+        "\u200e": None,
+        "\u200f": None,
+        "\u061c": None,
+    }
+)
+
+
+def _plainly(text: str, writer: Writer) -> str:
+    return text.translate(_PLAIN) if writer.plain_signs else text
+
+
+def as_value(value: Cell, wanted: Format | None, currency: str) -> Cell:
+    """The value behind a written cell, for a link or a file: money at its digits, other numbers as they are."""
+    if isinstance(value, Decimal) and wanted and wanted.way is Way.MONEY:
+        return money_rounded(value, wanted.detail or currency)
+    return value
+
+
+def value_text(value: Cell) -> str:
+    """A value as plain text for a link or a file: 186.40, 2026-11-30, TRUE."""
+    if isinstance(value, Decimal):
+        return _fixed(value, None)
+    return as_text(value)

@@ -1,0 +1,305 @@
+"""All columns of a round: those of the sheet, then those it computes by a formula or a link template."""
+
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+from gentle_ledger.core.cell_format import (
+    Format,
+    Writer,
+    as_value,
+    format_from,
+    usual_format,
+    value_text,
+)
+from gentle_ledger.core.formulas.bind import bind, unknown_column
+from gentle_ledger.core.formulas.parse import FormulaError, parse_formula
+from gentle_ledger.core.formulas.registry import Around, Evaluate
+from gentle_ledger.core.formulas.tree import FieldNode, Node
+from gentle_ledger.core.formulas.values import Code, Fault, Wrong, as_truth, settled_for_good
+from gentle_ledger.core.reading import Value
+from gentle_ledger.core.recipe import ColumnSettings, LeaveOutRule, Recipe
+from gentle_ledger.core.rows import ByRow
+from gentle_ledger.core.sheets.model import Cell, column_key
+from gentle_ledger.core.tables import tables_of
+from gentle_ledger.core.values import Role, Unreadable
+from gentle_ledger.core.wording.links import link_template
+from gentle_ledger.core.words import clipped, listed
+from gentle_ledger.core.workings import Workings
+
+Shown = str | Unreadable | None
+"""A cell as it stands in a text; None is blank."""
+
+MOST_LEVELS = 200
+"""Levels of formulas built upon one another, columns included: what fits on the stack with room to spare."""
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """One column of a round, cell by cell.
+
+    Attributes:
+        name: as the sheet or the recipe has it.
+        role: what it is for.
+        format: how its values are written; None writes each by its type.
+        values: as read or computed.
+        shown: as they stand in a text, fallbacks not put in.
+        key: stands for all that the values depend on.
+        levels: how many levels of formula its values are built on; 0 for a column of the sheet.
+    """
+
+    name: str
+    role: Role
+    format: Format | None
+    values: ByRow[Value]
+    shown: ByRow[Shown]
+    key: Hashable
+    levels: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """A rule that leaves rows out, ready to be asked; `problem` says why it cannot be."""
+
+    reason: str
+    applies: Evaluate
+    problem: FormulaError | None = None
+
+
+@dataclass
+class Columns:
+    """The columns of a round, computed ones bound once; `problems` has the formulas that cannot be used, by column."""
+
+    workings: Workings
+    recipe: Recipe
+    names: tuple[str, ...] = ()
+    roles: tuple[Role, ...] = ()
+    problems: dict[int, FormulaError] = field(default_factory=dict)
+    rules: tuple[Rule, ...] = ()
+    _made: dict[int, Column] = field(default_factory=dict)
+    _making: list[int] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        sheet = self.workings.sheet
+        computed = [(name, settings) for name, settings in self.recipe.columns.items() if settings.computed]
+        self.names = (*sheet.columns, *(name for name, _ in computed))
+        self._settings = [*(self.recipe.setting(name) for name in sheet.columns), *(s for _, s in computed)]
+        self._places = {column_key(name): i for i, name in reversed(list(enumerate(self.names)))}
+        self.roles = (*self.workings.roles(self.recipe), *(_role(settings) for _, settings in computed))
+        self._writer = Writer(self.recipe.locale, self.recipe.currency, self.recipe.plain_signs)
+        self._around = Around(
+            self.recipe.as_of, self.recipe.locale, self.recipe.currency, tables_of(self.recipe.lookups)
+        )
+        self._outside = _frozen(self.recipe)
+        for position in range(len(sheet.columns), len(self.names)):
+            self.column(position)
+        self.rules = tuple(self._rule(rule) for rule in self.recipe.leave_out)
+
+    @property
+    def first_computed(self) -> int:
+        """The position of the first computed column, right behind the last one of the sheet."""
+        return len(self.workings.sheet.columns)
+
+    def position(self, name: str) -> int | None:
+        """Where the column of that name stands, in any case; None when there is none."""
+        return self._places.get(column_key(name))
+
+    def settings(self, position: int) -> ColumnSettings:
+        return self._settings[position]
+
+    def fallback(self, position: int) -> str | None:
+        """What fills the column's blanks; None when nothing was set."""
+        text = self._settings[position].fallback
+        return text.strip() or None if text else None
+
+    def column(self, position: int) -> Column:
+        if position not in self._made:
+            self._made[position] = self._make(position)
+        return self._made[position]
+
+    def bound(self, formula: str) -> Evaluate:
+        """A formula over the columns, ready for any row. Raises FormulaError with the place when it cannot be used."""
+        return bind(_parsed(formula), self._finder([]), self._around)
+
+    def _make(self, position: int) -> Column:
+        if position < self.first_computed:
+            values = self.workings.values(position, self.roles[position], self.recipe)
+            key = self.workings.values_key(position, self.roles[position], self.recipe)
+            return self._column(position, values, key, 0)
+        self._making.append(position)
+        try:
+            if self._clashes(position):
+                raise FormulaError(
+                    0,
+                    0,
+                    f'The sheet has a column "{clipped(self.names[position])}" already.',
+                    "Give the computed column a name of its own.",
+                    column=self.names[position],
+                )
+            return self._computed(position)
+        except FormulaError as fault:
+            self.problems[position] = fault
+            why = f"the formula of {self.names[position]} cannot be used"
+            fault_cell = Fault(why, code=Code.VALUE, column=self.names[position])
+            return self._column(position, ByRow(self._rows, lambda _row: fault_cell), ("unusable", position), 0)
+        finally:
+            self._making.pop()
+
+    def _clashes(self, position: int) -> bool:
+        return self._places[column_key(self.names[position])] != position
+
+    @property
+    def _rows(self) -> int:
+        return len(self.workings.sheet.rows)
+
+    def _column(self, position: int, values: ByRow[Value], key: Hashable, levels: int) -> Column:
+        settings = self._settings[position]
+        role = self.roles[position]
+        wanted = format_from(settings.format) if settings.format else usual_format(role)
+        writer = self._writer
+
+        def show(row: int) -> Shown:
+            value = values[row]
+            return value if isinstance(value, Unreadable) else writer.write(value, wanted)
+
+        shown = self.workings.kept(("shown", key, wanted, writer), lambda: ByRow(len(values), show))
+        return Column(self.names[position], role, wanted, values, shown, key, levels)
+
+    def _computed(self, position: int) -> Column:
+        settings = self._settings[position]
+        used: list[Column] = []
+        if settings.formula is not None:
+            node = _parsed(settings.formula)
+            evaluate = bind(node, self._finder(used), self._around)
+            source: tuple[object, ...] = ("formula", settings.formula, self._outside)
+            levels = node.place.depth
+        else:
+            evaluate = self._link(settings.template or "", used)
+            fallbacks = tuple(self.fallback(self._places[column_key(column.name)]) for column in used)
+            source = ("template", settings.template, fallbacks, tuple(column.format for column in used))
+            levels = 1
+        levels += max((column.levels for column in used), default=0)
+        if levels > MOST_LEVELS:
+            end = len(settings.formula or settings.template or "")
+            raise FormulaError(
+                0,
+                end,
+                f"The formula builds on more than {MOST_LEVELS} levels of other formulas.",
+                "Simplify some of them.",
+            )
+        key = (*source, tuple(column.key for column in used))
+        values: ByRow[Value] = self.workings.kept(
+            key, lambda: ByRow(self._rows, lambda row: _worked_out(evaluate, row))
+        )
+        return self._column(position, values, key, levels)
+
+    def _finder(self, used: list[Column]) -> Callable[[FieldNode], Evaluate]:
+        """Looks fields up for `bind`, and notes in `used` which columns they were."""
+
+        def find(node: FieldNode) -> Evaluate:
+            position = self.position(node.name)
+            if position is None:
+                raise unknown_column(node, self.names)
+            column = self._without_circle(position, node.place.start, node.place.end)
+            used.append(column)
+            return _value_of(column)
+
+        return find
+
+    def _without_circle(self, position: int, start: int, end: int) -> Column:
+        if position in self._making:
+            around = self._making[self._making.index(position) :]
+            names = [self.names[i] for i in around]
+            message = (
+                f"{names[0]} is computed from itself."
+                if len(names) == 1
+                else f"{listed(names)} are computed from one another: {' → '.join((*names, names[0]))}."
+            )
+            raise FormulaError(start, end, message, "Take this field out of one of the formulas.", column=names[0])
+        return self.column(position)
+
+    def _link(self, template: str, used: list[Column]) -> Evaluate:
+        bound = link_template(template, self.names)
+        columns = {}
+        for name in bound.columns:
+            column = self._without_circle(self._places[column_key(name)], 0, len(template))
+            columns[name] = column
+            used.append(column)
+        fallbacks = {name: self.fallback(self._places[column_key(name)]) for name in columns}
+        currency = self.recipe.currency
+        values = {name: _value_of(column) for name, column in columns.items()}
+
+        def evaluate(row: int) -> Cell:
+            def text_of(name: str) -> str | None:
+                text = value_text(as_value(values[name](row), columns[name].format, currency)).strip()
+                text = text or fallbacks[name] or ""
+                if not text and name in bound.needed:
+                    raise Wrong(Code.VALUE, f"{name} is blank", name)
+                return text or None
+
+            return bound.expand(text_of)
+
+        return evaluate
+
+    def _rule(self, rule: LeaveOutRule) -> Rule:
+        try:
+            return Rule(rule.reason, self.bound(rule.when))
+        except FormulaError as fault:
+            return Rule(rule.reason, _never, fault)
+
+
+def _never(_row: int) -> Cell:
+    return False
+
+
+def leaves_out(rule: Rule, row: int) -> bool:
+    """Whether the rule leaves the row (from 0) out. Raises Wrong when that cannot be said."""
+    return as_truth(rule.applies(row))
+
+
+def _role(settings: ColumnSettings) -> Role:
+    """The role of a computed column: set, or that of its format."""
+    if settings.template is not None:
+        return Role.LINK
+    if settings.role is not None:
+        return settings.role
+    return format_from(settings.format).way.role if settings.format else Role.TEXT
+
+
+def _frozen(recipe: Recipe) -> Hashable:
+    """What a formula may depend on besides its columns."""
+    tables = tuple((name, tuple(table.items())) for name, table in recipe.lookups.items())
+    return (recipe.as_of, recipe.locale, recipe.currency, tables)
+
+
+@lru_cache(maxsize=256)
+def _parsed(formula: str) -> Node:
+    return parse_formula(formula)
+
+
+def _value_of(column: Column) -> Evaluate:
+    """A column's value in a row, as a formula uses it: what cannot be read is an error that names the column."""
+    values, name = column.values, column.name
+
+    def value(row: int) -> Cell:
+        found = values[row]
+        if isinstance(found, Unreadable):
+            raise _wrong(found, name)
+        return found
+
+    return value
+
+
+def _wrong(found: Unreadable, name: str) -> Wrong:
+    if isinstance(found, Fault):
+        return Wrong(found.code, found.why, found.column)
+    if found.wanted:
+        return Wrong(Code.VALUE, f"{name} is '{clipped(found.typed)}', not {found.wanted}", name)
+    return Wrong(Code.VALUE, f"{name}: {found.why}", name)
+
+
+def _worked_out(evaluate: Evaluate, row: int) -> Value:
+    try:
+        return settled_for_good(evaluate(row))
+    except Wrong as fault:
+        return Fault(fault.why, code=fault.code, column=fault.column)

@@ -1,0 +1,105 @@
+"""Links from RFC 6570 URI Templates over the row's columns, expanded by `uritemplate`."""
+
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from urllib.parse import quote, urlsplit
+
+from uritemplate import URITemplate
+
+from gentle_ledger.core.formulas.parse import FormulaError
+from gentle_ledger.core.sheets.model import column_key
+from gentle_ledger.core.words import clipped, listed
+
+_EXPRESSION = re.compile(r"\{([+#./;?&]?)([^{}]*)\}")
+_MODIFIER = re.compile(r"(.*?)\s*(\*|:\d{1,4})?")
+
+
+@dataclass(frozen=True, slots=True)
+class LinkTemplate:
+    """A template bound to column names.
+
+    Attributes:
+        columns: the columns it uses, in order, each once.
+        needed: those of them without which the link would lead somewhere else: all but the ones in a query.
+    """
+
+    columns: tuple[str, ...]
+    needed: frozenset[str]
+    _template: URITemplate
+    _names: tuple[tuple[str, str], ...]
+
+    def expand(self, value: Callable[[str], str | None]) -> str:
+        """The link for a row: `value` gives a column's plain text, None when it is blank."""
+        return str(self._template.expand({name: value(column) for name, column in self._names}))
+
+
+def link_template(template: str, columns: Sequence[str]) -> LinkTemplate:
+    """Binds a template to the columns, whose names match in any case and may have spaces in them.
+
+    A name that RFC 6570 (2.3) does not allow is percent-encoded, which it does allow. Raises FormulaError with the
+    place for a name that no column answers to and for brackets that do not close.
+    """
+    keys = {column_key(name): name for name in columns}
+    pieces: list[str] = []
+    names: dict[str, str] = {}
+    needed: set[str] = set()
+    at = 0
+    for match in _EXPRESSION.finditer(template):
+        _refuse_bracket(template, at, match.start())
+        pieces.append(template[at : match.start()])
+        at = match.end()
+        varspecs = []
+        for spec in _split(match[2], keys):
+            plain, modifier = _spec(spec, keys)
+            column = keys.get(column_key(plain))
+            if column is None:
+                raise FormulaError(
+                    match.start(),
+                    match.end(),
+                    f'No column is called "{clipped(plain)}".' if plain else "A field without a name.",
+                    f"There is {listed(columns, 6)}.",
+                    column=plain,
+                )
+            name = quote(" ".join(plain.split()), safe="").replace("-", "%2D").replace("~", "%7E")
+            names[name] = column
+            varspecs.append(name + modifier)
+            if match[1] not in {"?", "&"}:
+                needed.add(column)
+        pieces.append("{" + match[1] + ",".join(varspecs) + "}")
+    _refuse_bracket(template, at, len(template))
+    pieces.append(template[at:])
+    used = tuple(dict.fromkeys(names.values()))
+    return LinkTemplate(used, frozenset(needed), URITemplate("".join(pieces)), tuple(names.items()))
+
+
+def _split(inside: str, keys: dict[str, str]) -> list[str]:
+    """The names in an expression; a column whose own name has a comma in it may stand alone."""
+    return [inside] if column_key(inside) in keys else inside.split(",")
+
+
+def _spec(spec: str, keys: dict[str, str]) -> tuple[str, str]:
+    if column_key(spec) in keys:
+        return spec, ""
+    match = _MODIFIER.fullmatch(spec.strip())
+    return (match[1], match[2] or "") if match else (spec, "")
+
+
+def _refuse_bracket(template: str, start: int, end: int) -> None:
+    for at in range(start, end):
+        if template[at] in "{}":
+            what = "opened and not closed" if template[at] == "{" else "closed and was never opened"
+            raise FormulaError(at, at + 1, f"The field at {at + 1} is {what}.", "A field is {Column name}.")
+
+
+def link_host(link: str) -> str | None:
+    """The host of an absolute http or https address (RFC 3986, 4.3), in small letters; None for anything else."""
+    if any(c.isspace() or c in '<>"{}|\\^`' for c in link):
+        return None
+    try:
+        parts = urlsplit(link)
+        host = parts.hostname
+        _ = parts.port
+    except ValueError:
+        return None
+    return host if parts.scheme in {"http", "https"} and host else None
