@@ -1,8 +1,9 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
 import { createRoot } from "react-dom/client";
-import { BrowserRouter, Link, Route, Routes } from "react-router";
+import { BrowserRouter, Link, NavLink, Route, Routes } from "react-router";
 import { askAgain } from "./api/client.ts";
+import { FunctionsPage } from "./help/FunctionsPage.tsx";
 import { DeskPage } from "./rounds/desk/DeskPage.tsx";
 import { RoundsPage } from "./rounds/list/RoundsPage.tsx";
 import "./styles.css";
@@ -17,6 +18,9 @@ const queries = new QueryClient({
   defaultOptions: { queries: { retry: askAgain, retryDelay: 500, refetchOnWindowFocus: true, staleTime: 2_000 } },
 });
 
+const place = ({ isActive }: { isActive: boolean }) =>
+  `flex h-full items-center border-b-2 pt-0.5 font-semibold ${isActive ? "border-ink" : "border-transparent text-ink-2 hover:text-ink"}`;
+
 function Program() {
   return (
     <div className="flex h-full flex-col">
@@ -24,10 +28,13 @@ function Program() {
         <Link to="/" className="title text-[20px]">
           Gentle Ledger
         </Link>
-        <nav aria-label="Main" className="h-full">
-          <Link to="/" className="flex h-full items-center border-b-2 border-ink pt-0.5 font-semibold">
+        <nav aria-label="Main" className="flex h-full gap-5">
+          <NavLink to="/" end className={place}>
             Rounds
-          </Link>
+          </NavLink>
+          <NavLink to="/functions" className={place}>
+            Formulas
+          </NavLink>
         </nav>
         <div className="ml-auto">
           <FindAnything />
@@ -36,6 +43,7 @@ function Program() {
       <Routes>
         <Route path="/" element={<RoundsPage />} />
         <Route path="/rounds/:id" element={<DeskPage />} />
+        <Route path="/functions" element={<FunctionsPage />} />
         <Route path="*" element={<p className="p-8 text-[15px]">There is nothing at this address. Press Rounds above.</p>} />
       </Routes>
     </div>

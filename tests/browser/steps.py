@@ -37,7 +37,7 @@ def bring_in(page: Page, office: Harbour, text: str, name: str = "december-berth
 
 def write(page: Page, *pieces: str) -> None:
     """Types a wording; a piece in braces is chosen from the list of columns."""
-    box = page.locator(".cm-content")
+    box = page.get_by_label("Wording", exact=True).and_(page.locator(".cm-content"))
     box.click()
     for piece in pieces:
         if piece.startswith("{"):
@@ -65,3 +65,8 @@ def send(page: Page, texts: int) -> None:
     expect(page.get_by_role("dialog")).to_contain_text("from Quay Office?")
     page.get_by_role("button", name=f"Send {texts} texts now").click()
     expect(page.get_by_label("Tally")).to_be_visible()
+
+
+def open_menu(page: Page, item: str) -> None:
+    page.get_by_role("button", name="Compute", exact=True).click()
+    page.get_by_role("menuitem", name=item).click()

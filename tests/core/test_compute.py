@@ -17,7 +17,7 @@ from gentle_ledger.core.compute import compute_round
 from gentle_ledger.core.errors import LedgerError
 from gentle_ledger.core.misfit import refuse_misfit
 from gentle_ledger.core.plan_output import COLUMNS, plan_as_csv, plan_as_json_lines
-from gentle_ledger.core.recipe import Recipe, recipe_from_toml, recipe_to_toml
+from gentle_ledger.core.recipe import ColumnSettings, LeaveOutRule, Recipe, recipe_from_toml, recipe_to_toml
 from gentle_ledger.core.sheets.bring_in import bring_in
 from gentle_ledger.core.sheets.export import MarkedRow, safe_for_spreadsheet, to_csv, to_xlsx
 from gentle_ledger.core.sheets.model import Sheet
@@ -83,7 +83,8 @@ def test_checks(check, row, holds, reason):
 
 
 def test_every_check_has_a_case_or_holds_all_rows():
-    assert {c.key for c in CHECKS} == {case[0] for case in CHECK_CASES} | {"wording", "empty", "rule"}
+    elsewhere = {"wording", "empty", "rule", "no link", "other host", "counted blank"}
+    assert {c.key for c in CHECKS} == {case[0] for case in CHECK_CASES} | elsewhere
     assert computed(ROW, recipe=RECIPE.model_copy(update={"wording": " "})).reason(0) == "the text is empty"
     assert "No column is called" in computed(ROW, recipe=RECIPE.model_copy(update={"wording": "{Bert}"})).reason(0)
 
@@ -263,6 +264,28 @@ def test_amounts_and_links_are_computed_from_a_raw_sheet():
     assert (lines[0]["Due"], lines[1]["Late"], lines[2]["Due"]) == ("115.97", "", "")
     whole = [json.loads(line, parse_float=Decimal) for line in plan_as_json_lines(found).splitlines()]
     assert (whole[0]["Due"], whole[1]["Late"], whole[2]["Due"]) == (Decimal("115.97"), None, None)
+
+
+def test_what_computing_can_get_wrong_is_found():
+    rows = [(f"902-555-01{i:02}", f"C{i}", "12", f"https://pay.saltmarsh.example/C{i}") for i in range(20)]
+    rows[3] = (*rows[3][:2], None, rows[3][3])
+    rows[4] = (*rows[4][:3], "https://pay.saltmarsh.example.evil.example/C4")
+    rows[5] = (*rows[5][:3], "pay.saltmarsh.example/C5")
+    recipe = Recipe(
+        wording="{Due} {Link}",
+        columns={"Due": ColumnSettings(formula="{Length} * 14", format="money"), "Link": ColumnSettings(role="link")},
+        leave_out=(LeaveOutRule(when="{Berth} < 5", reason="too short"),),
+    )
+    sheet = Sheet(("Mobile", "Berth", "Length", "Link"), rows)
+    found = compute_round(sheet, recipe)
+    assert found.marks == ["Held"] * 20
+    assert found.reason(0) == "the rule \"too short\" cannot be decided: Berth is 'C0', not a number"
+    found = compute_round(sheet, recipe.model_copy(update={"leave_out": ()}))
+    assert found.reason(5).startswith("Link is 'pay.saltmarsh.example/C5', not an address")
+    odd = {f.check: (f.row, f.reason) for f in found.findings}
+    assert odd["counted blank"] == (3, "Length is blank and counts as 0 in Due")
+    assert odd["other host"][0] == 4
+    assert found.marks.count("Ready") == 19
 
 
 def test_a_recipe_with_all_settings_survives_its_toml():

@@ -17,6 +17,12 @@ export type RoundInList = Schemas["RoundInList"];
 export type WordingOut = Schemas["WordingOut"];
 export type Counts = Schemas["Counts"];
 export type Finding = Schemas["FindingOut"];
+export type Place = Schemas["PlaceOut"];
+export type ComputedIn = Schemas["ComputedIn"];
+export type FunctionOut = Schemas["FunctionOut"];
+export type StartingPoint = Schemas["StartingPointOut"];
+export type ColumnChange = Omit<Schemas["ColumnIn"], "name">;
+export type Rule = Schemas["LeaveOutRule"];
 export type Pace = Schemas["PaceSettings"];
 export type SetupIn = Schemas["SetupIn"];
 

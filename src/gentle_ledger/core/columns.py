@@ -2,10 +2,12 @@
 
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
+from decimal import Decimal
 from functools import lru_cache
 
 from gentle_ledger.core.cell_format import (
     Format,
+    Way,
     Writer,
     as_value,
     format_from,
@@ -13,10 +15,11 @@ from gentle_ledger.core.cell_format import (
     value_text,
 )
 from gentle_ledger.core.formulas.bind import bind, unknown_column
+from gentle_ledger.core.formulas.explain import Explainer, explained, unit_of
 from gentle_ledger.core.formulas.parse import FormulaError, parse_formula
 from gentle_ledger.core.formulas.registry import Around, Evaluate
 from gentle_ledger.core.formulas.tree import FieldNode, Node
-from gentle_ledger.core.formulas.values import Code, Fault, Wrong, as_truth, settled_for_good
+from gentle_ledger.core.formulas.values import ZERO, Code, Fault, Wrong, as_truth, settled_for_good
 from gentle_ledger.core.reading import Value
 from gentle_ledger.core.recipe import ColumnSettings, LeaveOutRule, Recipe
 from gentle_ledger.core.rows import ByRow
@@ -46,6 +49,7 @@ class Column:
         shown: as they stand in a text, fallbacks not put in.
         key: stands for all that the values depend on.
         levels: how many levels of formula its values are built on; 0 for a column of the sheet.
+        reads: positions of the columns of the sheet that its values come from in the end.
     """
 
     name: str
@@ -55,6 +59,7 @@ class Column:
     shown: ByRow[Shown]
     key: Hashable
     levels: int = 0
+    reads: frozenset[int] = frozenset()
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,6 +83,7 @@ class Columns:
     rules: tuple[Rule, ...] = ()
     _made: dict[int, Column] = field(default_factory=dict)
     _making: list[int] = field(default_factory=list)
+    _explainers: dict[int, Explainer] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         sheet = self.workings.sheet
@@ -121,11 +127,69 @@ class Columns:
         """A formula over the columns, ready for any row. Raises FormulaError with the place when it cannot be used."""
         return bind(_parsed(formula), self._finder([]), self._around)
 
+    def outputs(self) -> dict[str, Callable[[int], Cell]]:
+        """The computed columns by name, each giving a row's value for a file: money at its digits, None for none."""
+        return {self.names[i]: self._output(i) for i in range(self.first_computed, len(self.names))}
+
+    def _output(self, position: int) -> Callable[[int], Cell]:
+        column, currency = self.column(position), self.recipe.currency
+
+        def value(row: int) -> Cell:
+            found = column.values[row]
+            return None if isinstance(found, Unreadable) or found == "" else as_value(found, column.format, currency)
+
+        return value
+
+    def lines_up(self, position: int) -> bool:
+        """True for a column whose cells line up to the right: figures by its role or, without a format, its values."""
+        column = self.column(position)
+        if column.role.counts or column.format or position < self.first_computed:
+            return column.role.counts
+        first = (column.values[row] for row in range(min(self._rows, 20)))
+        return any(isinstance(value, Decimal) for value in first)
+
+    def explained(self, position: int, row: int) -> str | None:
+        """How a computed cell came about, in a line; None for a cell of the sheet, and for one without a value."""
+        formula = self._settings[position].formula
+        result = self.column(position).shown[row]
+        if position < self.first_computed or formula is None or position in self.problems:
+            return None
+        if not isinstance(result, str):
+            return None
+        return explained(self._explainer(position), _parsed(formula), row, result)
+
+    def _explainer(self, position: int) -> Explainer:
+        if position not in self._explainers:
+            wanted = self.column(position).format
+            writer = self._writer
+            amounts = wanted is not None and wanted.way is Way.MONEY
+            self._explainers[position] = Explainer(
+                self._shown_with_unit,
+                lambda node: bind(node, self._finder([]), self._around),
+                (lambda amount: str(writer.write(amount, wanted))) if amounts else None,
+            )
+        return self._explainers[position]
+
+    def _shown_with_unit(self, node: FieldNode, row: int) -> str:
+        position = self.position(node.name)
+        column = None if position is None else self.column(position)
+        if column is None:
+            return f"{{{node.name}}}"
+        shown = column.shown[row]
+        if shown is None and column.role.counts:
+            # A blank cell counts as nothing in a sum, and that is to be seen.
+            shown = self._writer.write(ZERO, column.format)
+        if not isinstance(shown, str):
+            return "(blank)" if shown is None else f"'{clipped(shown.typed)}'"
+        quoted = shown if column.role.counts or not isinstance(column.values[row], str) else f'"{clipped(shown)}"'
+        unit = unit_of(column.name)
+        return f"{quoted} {unit}" if unit and column.role.counts else quoted
+
     def _make(self, position: int) -> Column:
         if position < self.first_computed:
             values = self.workings.values(position, self.roles[position], self.recipe)
             key = self.workings.values_key(position, self.roles[position], self.recipe)
-            return self._column(position, values, key, 0)
+            return self._column(position, values, key, reads=frozenset({position}))
         self._making.append(position)
         try:
             if self._clashes(position):
@@ -141,7 +205,7 @@ class Columns:
             self.problems[position] = fault
             why = f"the formula of {self.names[position]} cannot be used"
             fault_cell = Fault(why, code=Code.VALUE, column=self.names[position])
-            return self._column(position, ByRow(self._rows, lambda _row: fault_cell), ("unusable", position), 0)
+            return self._column(position, ByRow(self._rows, lambda _row: fault_cell), ("unusable", position))
         finally:
             self._making.pop()
 
@@ -152,7 +216,9 @@ class Columns:
     def _rows(self) -> int:
         return len(self.workings.sheet.rows)
 
-    def _column(self, position: int, values: ByRow[Value], key: Hashable, levels: int) -> Column:
+    def _column(
+        self, position: int, values: ByRow[Value], key: Hashable, levels: int = 0, reads: frozenset[int] = frozenset()
+    ) -> Column:
         settings = self._settings[position]
         role = self.roles[position]
         wanted = format_from(settings.format) if settings.format else usual_format(role)
@@ -163,7 +229,7 @@ class Columns:
             return value if isinstance(value, Unreadable) else writer.write(value, wanted)
 
         shown = self.workings.kept(("shown", key, wanted, writer), lambda: ByRow(len(values), show))
-        return Column(self.names[position], role, wanted, values, shown, key, levels)
+        return Column(self.names[position], role, wanted, values, shown, key, levels, reads)
 
     def _computed(self, position: int) -> Column:
         settings = self._settings[position]
@@ -191,7 +257,8 @@ class Columns:
         values: ByRow[Value] = self.workings.kept(
             key, lambda: ByRow(self._rows, lambda row: _worked_out(evaluate, row))
         )
-        return self._column(position, values, key, levels)
+        reads = frozenset().union(*(column.reads for column in used))
+        return self._column(position, values, key, levels, reads)
 
     def _finder(self, used: list[Column]) -> Callable[[FieldNode], Evaluate]:
         """Looks fields up for `bind`, and notes in `used` which columns they were."""

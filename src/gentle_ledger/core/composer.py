@@ -91,7 +91,7 @@ class Composer:
             value = self._value(position, row)
             if not isinstance(value, str):
                 why = value.why if isinstance(value, Unreadable) else None
-                found += (Gap(self.columns.names[position], why),)
+                found += (Gap(self.columns.names[position], why, position >= self.columns.first_computed),)
         return found
 
     def text(self, row: int) -> str:

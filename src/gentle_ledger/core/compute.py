@@ -91,6 +91,26 @@ class Computed:
                 read = (column.values[row] for row in range(len(self)))
                 yield column.name, [value if isinstance(value, Decimal) else None for value in read]
 
+    def links(self) -> Iterator[tuple[str, list[str | None]]]:
+        composer = self.composer
+        for position in composer.used:
+            if composer.roles[position] is Role.LINK:
+                shown = composer.column(position).shown
+                read = (shown[row] for row in range(len(self)))
+                yield composer.columns.names[position], [link if isinstance(link, str) else None for link in read]
+
+    def counted_blanks(self) -> Iterator[tuple[str, str, list[int]]]:
+        """The computed columns the wording uses, each with a figure it reads and the rows where that one is blank."""
+        columns = self.composer.columns
+        told: set[int] = set()
+        for position in self.composer.used:
+            column = columns.column(position)
+            for read in sorted(column.reads - told) if position >= columns.first_computed else ():
+                told.add(read)
+                if columns.roles[read].counts:
+                    values = columns.column(read).values
+                    yield column.name, columns.names[read], [row for row in range(len(self)) if values[row] is None]
+
     def culprit(self, row: int, position: int) -> str | None:
         return self.composer.column_at(row, position)
 

@@ -3,14 +3,13 @@
 import csv
 import io
 import json
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import asdict, dataclass
 from decimal import Decimal
 
-from gentle_ledger.core.cell_format import as_value, value_text
+from gentle_ledger.core.cell_format import value_text
 from gentle_ledger.core.compute import Computed
 from gentle_ledger.core.sheets.model import Cell
-from gentle_ledger.core.values import Unreadable
 
 COLUMNS = ("row", "number", "mark", "reason", "alphabet", "characters", "parts", "text")
 """The first columns; the computed ones follow them under their own names."""
@@ -45,25 +44,9 @@ def planned_rows(computed: Computed) -> Iterator[PlannedRow]:
         )
 
 
-def _computed_columns(computed: Computed) -> dict[str, Callable[[int], Cell]]:
-    """The computed columns by name, each giving its value in a row: money at its digits, None where there is none."""
-    columns, currency = computed.composer.columns, computed.composer.recipe.currency
-
-    def values(position: int) -> Callable[[int], Cell]:
-        column = columns.column(position)
-
-        def value(row: int) -> Cell:
-            found = column.values[row]
-            return None if isinstance(found, Unreadable) or found == "" else as_value(found, column.format, currency)
-
-        return value
-
-    return {columns.names[i]: values(i) for i in range(columns.first_computed, len(columns.names))}
-
-
 def plan_as_csv(computed: Computed) -> str:
     """RFC 4180, one line a row under COLUMNS and the computed columns."""
-    more = _computed_columns(computed)
+    more = computed.composer.columns.outputs()
     out = io.StringIO(newline="")
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow((*COLUMNS, *more))
@@ -76,7 +59,7 @@ def plan_as_csv(computed: Computed) -> str:
 
 def plan_as_json_lines(computed: Computed) -> str:
     """The same as JSON, one object a line; computed values as numbers, true and false, or text, null for none."""
-    more = _computed_columns(computed)
+    more = computed.composer.columns.outputs()
     lines = []
     for planned in planned_rows(computed):
         members = {name: _json(value) for name, value in asdict(planned).items()}

@@ -1,5 +1,6 @@
 """A round's set-up as one model, to and from TOML."""
 
+import re
 import tomllib
 from datetime import date
 from decimal import Decimal
@@ -65,6 +66,7 @@ def _entry(value: Any) -> Any:
     return value
 
 
+_FIELD = re.compile(r"\{([^{}\n]*)\}")
 FormatText = Annotated[str, AfterValidator(_format)]
 Lookup = dict[str, Annotated[str, BeforeValidator(_entry)]]
 
@@ -156,12 +158,32 @@ class Recipe(_Part):
         return next((s for name, s in self.columns.items() if column_key(name) == key), ColumnSettings())
 
     def with_column(self, column: str, settings: ColumnSettings) -> "Recipe":
-        """A recipe with one column set anew; settings that say nothing are dropped."""
+        """A recipe with one column set anew, in its place; settings that say nothing are dropped."""
         key = column_key(column)
-        others = {name: s for name, s in self.columns.items() if column_key(name) != key}
-        if settings != ColumnSettings():
-            others[column] = settings
-        return self.model_copy(update={"columns": others})
+        columns = {name: settings if column_key(name) == key else s for name, s in self.columns.items()}
+        if all(column_key(name) != key for name in columns):
+            columns[column] = settings
+        kept = {name: s for name, s in columns.items() if s != ColumnSettings()}
+        return self.model_copy(update={"columns": kept})
+
+    def renamed(self, column: str, name: str) -> "Recipe":
+        """A recipe with a computed column called by another name, in all that uses it as well."""
+        key = column_key(column)
+
+        def swap(text: str) -> str:
+            return _FIELD.sub(lambda m: f"{{{name}}}" if column_key(m[1]) == key else m[0], text)
+
+        def swap_settings(settings: ColumnSettings) -> ColumnSettings:
+            texts = {"formula": settings.formula, "template": settings.template}
+            return settings.model_copy(update={k: swap(text) for k, text in texts.items() if text is not None})
+
+        return self.model_copy(
+            update={
+                "wording": swap(self.wording),
+                "columns": {name if column_key(n) == key else n: swap_settings(s) for n, s in self.columns.items()},
+                "leave_out": tuple(rule.model_copy(update={"when": swap(rule.when)}) for rule in self.leave_out),
+            }
+        )
 
 
 def recipe_from_toml(text: str) -> Recipe:

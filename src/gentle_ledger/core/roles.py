@@ -3,6 +3,7 @@
 import re
 from collections.abc import Iterable, Sequence
 
+from gentle_ledger.core.formulas.explain import unit_of
 from gentle_ledger.core.numbers import tidy_number
 from gentle_ledger.core.reading import has_currency_sign, looks_like_amount, looks_like_amount_anywhere, reader
 from gentle_ledger.core.sheets.model import Cell, Sheet, as_written, is_blank
@@ -22,6 +23,7 @@ _PHONE = re.compile(r"[+(]?[\d][\d\s().\-/\u00a0\u2010-\u2015]{5,}\d")
 _LOOK_AT = 500
 """How many filled cells of a column are looked at; enough for any sheet that is not built to mislead."""
 _MOST = 0.8
+_MEASURED = 0.5
 
 
 def recognise_roles(sheet: Sheet, region: str, locale: str) -> tuple[Role, ...]:
@@ -97,7 +99,9 @@ def _role(header: str, cells: Sequence[Cell], locale: str) -> Role:
         return Role.REFERENCE
     if numeric and (words & _HEADER[Role.MONEY] or any(has_currency_sign(c) for c in cells)):
         return Role.MONEY
-    if numeric:
+    # A unit in the column's name, such as (m) or (kWh), says what the cells should be even where some are spoilt.
+    measured = unit_of(header) and _share(cells, sum(looks_like_amount(c, locale) for c in cells)) >= _MEASURED
+    if numeric or measured:
         return Role.NUMBER
     # Amounts in another country's writing are amounts: each row then says that it cannot be read, rather than
     # sending what stands there without its currency.

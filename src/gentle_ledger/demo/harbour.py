@@ -8,6 +8,8 @@ from decimal import Decimal
 
 import xlsxwriter
 
+from gentle_ledger.core.recipe import ColumnSettings, LeaveOutRule
+
 AREAS = ("902", "506", "782", "709", "207")
 # fmt: off
 FIRST = (
@@ -24,8 +26,7 @@ LAST = (
 # fmt: on
 PIERS = ("A", "B", "C", "D", "E")
 DUES_WORDING = (
-    "Hello {First name}, berth {Berth} at Saltmarsh Quay has {Due} to pay by {Due date}. Pay here: {Pay link}\n"
-    "Questions? Call the quay office."
+    "Hello {First name}, berth {Berth} has {Due} to pay by {Due date}. Pay here: {Pay link}\nSaltmarsh Quay office"
 )
 LIFT_WORDING = (
     "Hello {First name}, {Boat} is down for winter lift-out on {Lift-out}. The lift costs {Charge}. "
@@ -40,7 +41,27 @@ BOATS = (
     "Eelgrass", "Oystercatcher", "Sea Lavender",
 )
 # fmt: on
-METRE = Decimal("14.00")
+# Dollars a metre of berth by class, kept with November's round as its tariff.
+TARIFF = {"A": "14.00", "B": "12.50", "C": "9.75"}
+DUES_COLUMNS = {
+    "First name": ColumnSettings(fallback="there"),
+    "Late charge": ColumnSettings(
+        formula=(
+            "IF({Arrears} = 0; 0; IF(TODAY() > {Arrears since} + 10; "
+            "ROUND({Arrears} * 1.5% * (TODAY() - {Arrears since}) / 30; 2); 0))"
+        ),
+        format="money",
+    ),
+    "Due": ColumnSettings(
+        formula=(
+            'ROUND({Length (m)} * FROMTABLE("Tariff"; {Class}) + {Metered (kWh)} * 0.31 '
+            "+ {Arrears} + {Late charge} - {Paid}; 2)"
+        ),
+        format="money",
+    ),
+    "Pay link": ColumnSettings(template="https://pay.saltmarsh.example/{Berth}{?Due}"),
+}
+DUES_RULES = (LeaveOutRule(when="{Due} <= 0", reason="nothing to pay"),)
 KWH = Decimal("0.31")
 
 
@@ -63,7 +84,7 @@ def november() -> bytes:
         length = Decimal(rng.randrange(60, 140)) / 10
         metered = rng.choice((0, 0, *range(8, 150)))
         paid = rng.choice((Decimal(0),) * 6 + (Decimal(60), Decimal("97.50")))
-        due = length * METRE + metered * KWH - paid
+        arrears = rng.choice((Decimal(0),) * 7 + (Decimal("88.40"), Decimal("142.75")))
         berth = f"{PIERS[i // 12]}{(i % 12) * 2 + 1:02}"
         first, last = FIRST[i % len(FIRST)], LAST[(i * 7 + i // len(FIRST)) % len(LAST)]
         rows.append(
@@ -72,12 +93,13 @@ def november() -> bytes:
                 "First name": first,
                 "Mobile": f"{area}-555-{line}",
                 "Berth": berth,
-                "Length": f"{length:.2f}",
-                "Metered": str(metered),
+                "Class": "ABC"[i // 24],
+                "Length (m)": f"{length:.2f}",
+                "Metered (kWh)": str(metered),
                 "Paid": f"{paid:.2f}" if paid else "",
-                "Due": f"{due:.2f}",
+                "Arrears": f"{arrears:.2f}" if arrears else "",
+                "Arrears since": "2026-10-31" if arrears else "",
                 "Due date": "2026-11-30",
-                "Pay link": f"https://pay.saltmarsh.example/{berth}-1126",
                 "Note": "",
             }
         )
@@ -96,7 +118,7 @@ def _spoil(rows: list[dict[str, str]]) -> None:
     rows[4]["Mobile"] = "(" + rows[4]["Mobile"].replace("-", ") ", 1)
     rows[6]["Mobile"] = " " + rows[6]["Mobile"] + " "
     rows[8]["First name"] = ""
-    rows[9]["Due"] = ""
+    rows[9]["Length (m)"] = ""
     rows[11]["Mobile"] += " landline"
     rows[13]["Mobile"] = "+1" + rows[13]["Mobile"].replace("-", "")
     rows[15]["First name"] = "D’Arcy"
@@ -106,11 +128,12 @@ def _spoil(rows: list[dict[str, str]]) -> None:
     rows[21]["First name"] = "Bartholomew-Maximilian Octavian"
     rows[21]["Holder"] = "Bartholomew-Maximilian Octavian Featherstonehaugh-Cholmondeley of Upper Marsh"
     rows[24]["Mobile"] = rows[23]["Mobile"]
-    rows[27]["Due"] = rows[27]["Due"].replace(".", "")
-    rows[30]["Due"] = "0.00"
+    rows[27]["Length (m)"] = rows[27]["Length (m)"].replace(".", "")
+    rows[30]["Paid"] = "400.00"
     rows[33]["Mobile"] = rows[33]["Mobile"].replace("-", "")
     rows[36]["Mobile"] = ""
-    rows[40]["Due"] = "ask Hamish"
+    rows[40]["Length (m)"] = "ask Hamish"
+    rows[47]["Class"] = "D"
     rows[44]["Note"] = "pays by cheque, do not chase"
 
 

@@ -9,7 +9,7 @@ from gentle_ledger.carrier.records import Records
 from gentle_ledger.carrier.rules import Answer, rule_for
 from gentle_ledger.core.compute import compute_round
 from gentle_ledger.core.pace import Wait
-from gentle_ledger.core.recipe import ColumnSettings, PaceSettings, Recipe
+from gentle_ledger.core.recipe import PaceSettings, Recipe
 from gentle_ledger.core.sheets.bring_in import bring_in
 from gentle_ledger.demo import harbour
 from gentle_ledger.sending.lines import Accepted, NoRecord, Refused
@@ -94,7 +94,9 @@ def seed(settings: Settings, carrier_data: Path) -> None:
         title="November berth dues",
         as_of=now.date(),
         wording=harbour.DUES_WORDING,
-        columns={"First name": ColumnSettings(fallback="there")},
+        columns=harbour.DUES_COLUMNS,
+        leave_out=harbour.DUES_RULES,
+        lookups={"Tariff": harbour.TARIFF},
     )
     _add(database, sample_sheet("november-berth-dues.csv"), "november-berth-dues.csv", dues, now - timedelta(hours=1))
     database.close()

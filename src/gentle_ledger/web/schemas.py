@@ -5,7 +5,7 @@ from datetime import date, datetime
 from pydantic import BaseModel, ConfigDict, Field
 
 from gentle_ledger.core.marks import Stage
-from gentle_ledger.core.recipe import PaceSettings
+from gentle_ledger.core.recipe import LeaveOutRule, PaceSettings
 from gentle_ledger.core.values import Role
 
 
@@ -40,22 +40,44 @@ class RoundInList(BaseModel):
     finished_at: datetime | None
 
 
-class ColumnOut(BaseModel):
-    name: str
-    role: Role
-    recognised: Role
-    fallback: str | None
-    to_the_right: bool
-    blanks: int
-
-
-class WordingProblemOut(BaseModel):
-    """`start` and `end` count UTF-16 units, as the browser does."""
+class PlaceOut(BaseModel):
+    """What is wrong from `start` to `end`, and what to do; they count UTF-16 units, as the browser does."""
 
     start: int
     end: int
     message: str
     remedy: str
+
+
+class ColumnOut(BaseModel):
+    """A column of the sheet, or a computed one: by a `formula` or by a link `template`."""
+
+    name: str
+    role: Role
+    recognised: Role
+    fallback: str | None
+    format: str | None
+    formula: str | None
+    template: str | None
+    problem: PlaceOut | None = Field(description="Why its formula or template cannot be used.")
+    used: bool = Field(description="Whether the wording uses it.")
+    to_the_right: bool
+    blanks: int
+
+
+class RuleOut(BaseModel):
+    """A rule that leaves rows out."""
+
+    when: str
+    reason: str
+    problem: PlaceOut | None
+
+
+class FormatOut(BaseModel):
+    """A way of writing values; `doc` says what may stand behind its word."""
+
+    way: str
+    doc: str
 
 
 class FindingOut(BaseModel):
@@ -100,11 +122,15 @@ class Desk(BaseModel):
     currency: str
     locale: str
     wording: str
-    wording_problems: list[WordingProblemOut]
+    wording_problems: list[PlaceOut]
     pace: PaceSettings
     line: str
     columns: list[ColumnOut]
     roles: list[RoleOut]
+    formats: list[FormatOut]
+    plain_signs: bool
+    lookups: dict[str, dict[str, str]]
+    leave_out: list[RuleOut]
     counts: list[Counts]
     findings: list[FindingOut]
     estimate: Estimate | None = Field(description="What sending would come to; null once sending has started.")
@@ -118,6 +144,7 @@ class CellOut(BaseModel):
     shown: str
     typed: str | None = None
     trouble: str | None = None
+    explained: str | None = Field(default=None, description="How a computed cell came about.")
 
 
 class RowOut(BaseModel):
@@ -142,6 +169,7 @@ class RunOut(BaseModel):
     text: str
     column: str | None
     gap: bool
+    opens: str | None = Field(default=None, description="The whole link that this is, or is a part of.")
 
 
 class BeyondOut(BaseModel):
@@ -197,7 +225,7 @@ class WordingOut(BaseModel):
     """The answer to a keystroke: what is wrong with the wording, and the slip of the selected row."""
 
     version: int
-    wording_problems: list[WordingProblemOut]
+    wording_problems: list[PlaceOut]
     slip: SlipOut
 
 
@@ -212,6 +240,9 @@ class SetupIn(BaseModel):
     currency: str | None = None
     locale: str | None = None
     pace: PaceSettings | None = None
+    plain_signs: bool | None = None
+    lookups: dict[str, dict[str, str]] | None = None
+    leave_out: list[LeaveOutRule] | None = None
 
 
 class ColumnIn(BaseModel):
@@ -219,7 +250,79 @@ class ColumnIn(BaseModel):
 
     name: str
     role: Role | None = None
+    format: str | None = Field(default=None, max_length=100)
     fallback: str | None = Field(default=None, max_length=1_000)
+
+
+class ComputedIn(BaseModel):
+    """A computed column: new, or in the place of the one that `was` called so."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    name: str = Field(max_length=200)
+    was: str | None = Field(default=None, max_length=200)
+    formula: str | None = Field(default=None, max_length=20_000)
+    template: str | None = Field(default=None, max_length=20_000)
+    format: str | None = Field(default=None, max_length=100)
+    fallback: str | None = Field(default=None, max_length=1_000)
+
+
+class TryIn(ComputedIn):
+    """The same, only to be looked at; `row` counts from 1."""
+
+    name: str = Field(default="", max_length=200)
+    row: int = Field(ge=1)
+
+
+class Tried(BaseModel):
+    """What a formula or a template comes to in one row."""
+
+    problem: PlaceOut | None
+    shown: str | None
+    explained: str | None
+    trouble: str | None
+
+
+class WrongRow(BaseModel):
+    row: int
+    label: str
+    why: str
+
+
+class TriedOnAll(BaseModel):
+    """How many rows the formula has no value in, and the first of them."""
+
+    wrong: int
+    first: WrongRow | None
+    blank: int
+
+
+class StartingPointOut(BaseModel):
+    """A ready-made formula over this round's columns, to be changed."""
+
+    key: str
+    label: str
+    about: str
+    column: str
+    formula: str
+    format: str
+
+
+class ExampleOut(BaseModel):
+    """A formula and what it comes to, written as a formula, too."""
+
+    formula: str
+    value: str
+
+
+class FunctionOut(BaseModel):
+    """A function of the formula language, as the help has it."""
+
+    name: str
+    group: str
+    shape: str
+    doc: str
+    examples: list[ExampleOut]
 
 
 class KeepIn(BaseModel):

@@ -1,12 +1,14 @@
 """From rounds, computed rows and messages to what the browser shows."""
 
 import hashlib
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from decimal import Decimal
 
+from gentle_ledger.core.cell_format import Way
 from gentle_ledger.core.checks import CHECKS, check_of
 from gentle_ledger.core.composer import Composer, Run
 from gentle_ledger.core.compute import Computed, PlanMark
+from gentle_ledger.core.formulas.parse import FormulaError
 from gentle_ledger.core.marks import Mark, Stage
 from gentle_ledger.core.numbers import country_name
 from gentle_ledger.core.pace import last_leaves, lasting
@@ -15,6 +17,7 @@ from gentle_ledger.core.slip import Slip, runs_by_part, slip_of
 from gentle_ledger.core.sms.alphabet import utf16_units
 from gentle_ledger.core.sms.parts import measure, tear
 from gentle_ledger.core.values import Role, Unreadable
+from gentle_ledger.core.wording.links import link_host
 from gentle_ledger.core.wording.parse import WordingProblem
 from gentle_ledger.store.models import LedgerEntry, Message, Round
 from gentle_ledger.web import schemas as out
@@ -33,33 +36,50 @@ def _plan_counts(computed: Computed) -> list[out.Counts]:
     return [out.Counts(mark=mark, rows=computed.marks.count(mark)) for mark in PlanMark]
 
 
-def wording_problems(recipe_wording: str, problems: Sequence[WordingProblem]) -> list[out.WordingProblemOut]:
-    """Places turned from code points into the UTF-16 units that the browser counts in."""
-    return [
-        out.WordingProblemOut(
-            start=utf16_units(recipe_wording[: p.start]),
-            end=utf16_units(recipe_wording[: p.end]),
-            message=p.message,
-            remedy=p.remedy,
-        )
-        for p in problems
-    ]
+def place_out(text: str, start: int, end: int, message: str, remedy: str) -> out.PlaceOut:
+    """A place turned from code points into the UTF-16 units that the browser counts in."""
+    return out.PlaceOut(start=utf16_units(text[:start]), end=utf16_units(text[:end]), message=message, remedy=remedy)
+
+
+def wording_problems(wording: str, problems: Sequence[WordingProblem]) -> list[out.PlaceOut]:
+    return [place_out(wording, p.start, p.end, p.message, p.remedy) for p in problems]
+
+
+def formula_problem(text: str | None, fault: FormulaError | None) -> out.PlaceOut | None:
+    if fault is None:
+        return None
+    return place_out(text or "", fault.start, fault.end, fault.what, fault.remedy)
 
 
 def _columns(state: DeskState) -> list[out.ColumnOut]:
-    composer = state.composer
-    sheet = state.workings.sheet
+    columns = state.composer.columns
     recognised = state.workings.recognised(state.recipe)
-    return [
-        out.ColumnOut(
-            name=name,
-            role=composer.roles[i],
-            recognised=recognised[i],
-            fallback=state.recipe.setting(name).fallback,
-            to_the_right=composer.roles[i].counts,
-            blanks=state.workings.blanks(i),
+    found = []
+    for i, name in enumerate(columns.names):
+        settings = columns.settings(i)
+        computed = i >= columns.first_computed
+        found.append(
+            out.ColumnOut(
+                name=name,
+                role=columns.roles[i],
+                recognised=columns.roles[i] if computed else recognised[i],
+                fallback=settings.fallback,
+                format=settings.format,
+                formula=settings.formula if computed else None,
+                template=settings.template if computed else None,
+                problem=formula_problem(settings.formula or settings.template, columns.problems.get(i)),
+                used=i in state.composer.used,
+                to_the_right=columns.lines_up(i),
+                blanks=0 if computed else state.workings.blanks(i),
+            )
         )
-        for i, name in enumerate(sheet.columns)
+    return found
+
+
+def _rules(state: DeskState) -> list[out.RuleOut]:
+    return [
+        out.RuleOut(when=rule.when, reason=rule.reason, problem=formula_problem(rule.when, bound.problem))
+        for rule, bound in zip(state.recipe.leave_out, state.composer.columns.rules, strict=True)
     ]
 
 
@@ -118,6 +138,10 @@ def desk(context: Context, found: Round, state: DeskState, counts: dict[Mark, in
         line=context.sender.line.name,
         columns=_columns(state),
         roles=[out.RoleOut(role=role, doc=role.doc) for role in Role],
+        formats=[out.FormatOut(way=way, doc=way.doc) for way in Way],
+        plain_signs=recipe.plain_signs,
+        lookups=recipe.lookups,
+        leave_out=_rules(state),
         counts=_plan_counts(computed) if computed else counts_out(counts),
         findings=_findings(computed) if computed else [],
         estimate=estimate(context, state, computed) if computed else None,
@@ -142,6 +166,15 @@ def cells_out(composer: Composer, row: int) -> list[out.CellOut]:
         else:
             text = "" if is_blank(cell) else str(shown)
             found.append(out.CellOut(shown=text, typed=typed if typed != text else None))
+    columns = composer.columns
+    for i in range(columns.first_computed, len(columns.names)):
+        shown = columns.column(i).shown[row]
+        if isinstance(shown, Unreadable):
+            found.append(out.CellOut(shown="", trouble=shown.why))
+        elif i in missing:
+            found.append(out.CellOut(shown="", trouble="blank, and the wording uses it"))
+        else:
+            found.append(out.CellOut(shown=shown or "", explained=columns.explained(i, row)))
     return found
 
 
@@ -176,8 +209,22 @@ def sent_row(composer: Composer, message: Message) -> out.RowOut:
     )
 
 
-def _runs(parts: Sequence[Sequence[Run]]) -> list[list[out.RunOut]]:
-    return [[out.RunOut(text=run.text, column=run.column, gap=run.gap) for run in part] for part in parts]
+def _runs(parts: Sequence[Sequence[Run]], links: Mapping[str, str]) -> list[list[out.RunOut]]:
+    """The runs of each part; `links` has the row's link for every link column."""
+    return [
+        [out.RunOut(text=run.text, column=run.column, gap=run.gap, opens=links.get(run.column or "")) for run in part]
+        for part in parts
+    ]
+
+
+def _links(composer: Composer, row: int) -> dict[str, str]:
+    found = {}
+    for position in composer.used:
+        if composer.roles[position] is Role.LINK:
+            shown = composer.column(position).shown[row]
+            if isinstance(shown, str) and link_host(shown):
+                found[composer.columns.names[position]] = shown
+    return found
 
 
 def _slip(context: Context, state: DeskState, row: int, slip: Slip) -> out.SlipOut:
@@ -187,7 +234,7 @@ def _slip(context: Context, state: DeskState, row: int, slip: Slip) -> out.SlipO
         label=state.composer.label(row),
         number=slip.number,
         number_problem=slip.number_problem,
-        parts=_runs(slip.parts),
+        parts=_runs(slip.parts, _links(state.composer, row)),
         whole=slip.whole,
         alphabet=slip.size.alphabet,
         characters=slip.size.characters,
@@ -222,7 +269,7 @@ def sent_slip(context: Context, state: DeskState, message: Message) -> out.SlipO
     row = message.row - 1
     found = _slip(context, state, row, slip_of(state.composer, row))
     if message.text and "".join(run.text for part in found.parts for run in part) != message.text:
-        found.parts = _runs(runs_by_part([Run(message.text)], tear(message.text)))
+        found.parts = _runs(runs_by_part([Run(message.text)], tear(message.text)), {})
         size = measure(message.text)
         found.alphabet, found.characters, found.room = size.alphabet, size.characters, size.room
     found.number = message.address

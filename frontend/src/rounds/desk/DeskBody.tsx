@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useDeferredValue, useEffect, useMemo, useReducer, useRef, useState } from "react";
-import { api, told, type Desk, type Role, type SetupIn, type Tally } from "../../api/client.ts";
+import { api, told, type Desk, type ColumnChange, type ColumnOut, type ComputedIn, type SetupIn, type Tally } from "../../api/client.ts";
 import { useNavigate } from "react-router";
 import { useActions, type Action } from "../../ui/actions.tsx";
 import { Button } from "../../ui/Button.tsx";
@@ -20,6 +20,8 @@ import { Heading } from "./Heading.tsx";
 import { SaveMenu } from "./SaveMenu.tsx";
 import { deskReducer, emptyDesk } from "./state.ts";
 import { WorthALook } from "./WorthALook.tsx";
+import { ComputeMenu, PANELS, type Panel } from "../compute/ComputeMenu.tsx";
+import { PanelPaper } from "../compute/PanelPaper.tsx";
 
 type Keeping = { left_out?: boolean; released?: boolean };
 
@@ -30,6 +32,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
   const go = useNavigate();
   const [state, dispatch] = useReducer(deskReducer, emptyDesk);
   const [sending, setSending] = useState(false);
+  const [panel, setPanel] = useState<Panel | null>(null);
   const search = useRef<HTMLInputElement>(null);
   const started = desk.stage !== "preparing";
   const path = useMemo(() => ({ round_id: desk.id }), [desk.id]);
@@ -83,13 +86,40 @@ export function DeskBody({ desk }: { desk: Desk }) {
   );
   const chooseRow = useCallback((row: number) => dispatch({ type: "row chosen", row }), []);
   const setColumn = useCallback(
-    (name: string, change: { role?: Role; fallback?: string | null }) =>
+    (name: string, change: ColumnChange) =>
       void attempt(
         () => told(api.PATCH("/api/rounds/{round_id}/columns", { params: { path }, body: { name, ...change } })),
         setDesk,
       ),
     [attempt, path, setDesk],
   );
+  const openFormula = useCallback(
+    (column: ColumnOut) => setPanel({ kind: column.template === null ? "formula" : "link", was: column.name }),
+    [],
+  );
+  const putComputed = (body: ComputedIn) =>
+    void attempt(
+      () => told(api.PUT("/api/rounds/{round_id}/columns/computed", { params: { path }, body })),
+      (found) => {
+        setDesk(found);
+        setPanel(null);
+      },
+    );
+  const removeComputed = (name: string) => {
+    const before = desk.columns.find((c) => c.name === name);
+    void attempt(
+      () => told(api.DELETE("/api/rounds/{round_id}/columns/computed", { params: { path, query: { name } } })),
+      (found) => {
+        setDesk(found);
+        setPanel(null);
+        if (before)
+          notices.done(`The column ${name} is taken out.`, () => {
+            const { formula, template, format, fallback } = before;
+            putComputed({ name, formula, template, format, fallback });
+          });
+      },
+    );
+  };
   const setUp = (body: SetupIn) =>
     void attempt(() => told(api.PATCH("/api/rounds/{round_id}", { params: { path }, body })), setDesk);
   const change = useCallback(
@@ -160,6 +190,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
       },
       { name: "held", label: "Show the held rows", perform: () => dispatch({ type: "mark chosen", mark: "Held" }) },
       { name: "all", label: "Show all rows", perform: () => dispatch({ type: "mark chosen", mark: null }) },
+      ...PANELS.map((p) => ({ name: p.label, label: p.label, enabled: !started, perform: () => setPanel(p.panel) })),
     ],
     [step, leftOut, started, keep],
   );
@@ -191,7 +222,9 @@ export function DeskBody({ desk }: { desk: Desk }) {
               onWords={(typedWords) => dispatch({ type: "words typed", words: typedWords })}
               following={active ? state.following : null}
               onFollowing={(on) => dispatch({ type: "following turned", on })}
-            />
+            >
+              {!started && <ComputeMenu onOpen={setPanel} />}
+            </GridBar>
             <Grid
               desk={desk}
               filter={filter}
@@ -200,10 +233,27 @@ export function DeskBody({ desk }: { desk: Desk }) {
               follow={active && state.following ? (tally.next?.row ?? null) : null}
               onRow={chooseRow}
               onColumn={setColumn}
+              onFormula={openFormula}
             />
           </section>
           <div className="flex min-h-0 flex-col gap-3 overflow-auto p-px">
-            {!started && <WordingBox desk={desk} problems={problems} kept={wording.said} onChange={wording.type} />}
+            {!started && (
+              <>
+                <PanelPaper
+                  panel={panel}
+                  desk={desk}
+                  row={state.row}
+                  onRow={chooseRow}
+                  onPut={putComputed}
+                  onRemove={removeComputed}
+                  onSetup={setUp}
+                  onClose={() => setPanel(null)}
+                />
+                <div className={panel ? "hidden" : "contents"}>
+                  <WordingBox key={desk.id} desk={desk} problems={problems} kept={wording.said} onChange={wording.type} />
+                </div>
+              </>
+            )}
             <SlipPanel
               slip={shownSlip}
               standing={shownStanding}

@@ -1,9 +1,10 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { memo, useEffect, useMemo, useRef, type KeyboardEvent } from "react";
-import { sentenceOf, type Desk, type Role, type RowOut } from "../../api/client.ts";
+import { sentenceOf, type ColumnChange, type ColumnOut, type Desk, type RowOut } from "../../api/client.ts";
 import { clockSeconds, figure, sentenceCase } from "../../ui/format.ts";
 import { inkOf, MarkWord } from "../../ui/Mark.tsx";
 import type { Filter } from "../desk/state.ts";
+import { isComputed } from "../wording/editor.ts";
 import { HeadCell } from "./HeadCell.tsx";
 import { leastWidth, ROW_HEIGHT, shownColumns, template, type Shown } from "./layout.ts";
 import { useRows } from "./useRows.ts";
@@ -16,11 +17,12 @@ type Props = {
   row: number;
   follow: number | null;
   onRow: (row: number) => void;
-  onColumn: (name: string, change: { role?: Role; fallback?: string | null }) => void;
+  onColumn: (name: string, change: ColumnChange) => void;
+  onFormula: (column: ColumnOut) => void;
 };
 
 /** The sheet with the mark in front; only the rows in sight are fetched and drawn, and a key in the wording draws none. */
-export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow, onColumn }: Props) {
+export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow, onColumn, onFormula }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
   const started = desk.stage !== "preparing";
   const shown = useMemo(() => shownColumns(desk), [desk]);
@@ -91,13 +93,20 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
             <span className="text-[12px] leading-4 text-pencil">mark</span>
             <span className="font-semibold">Row</span>
           </div>
-          {shown.map(({ column }) => (
-            <div key={column.name} role="columnheader" className="flex min-w-0 flex-col">
+          {shown.map(({ column, pinned }) => (
+            <div
+              key={column.name}
+              role="columnheader"
+              className={`flex min-w-0 flex-col ${isComputed(column) ? "bg-computed" : ""} ${edge(pinned, shown)}`}
+              style={pinned === null ? undefined : { right: pinned }}
+            >
               <HeadCell
                 column={column}
                 roles={desk.roles}
+                formats={desk.formats}
                 locked={started}
                 onChange={onColumn}
+                onFormula={onFormula}
               />
             </div>
           ))}
@@ -139,6 +148,10 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
   );
 });
 
+/** A pinned column stays in sight; the first of them has an edge that the others go under. */
+const edge = (pinned: number | null, shown: Shown[]): string =>
+  pinned === null ? "" : shown.find((s) => s.pinned !== null)?.pinned === pinned ? "sticky border-l border-rule-strong" : "sticky";
+
 const Cells = memo(function Cells({ found, shown, started }: { found: RowOut; shown: Shown[]; started: boolean }) {
   // Once texts go out, ink is for what has gone; what is still planned, or stays behind, is in pencil.
   const planned = started && ["To go", "Held", "Left out"].includes(found.mark);
@@ -148,16 +161,17 @@ const Cells = memo(function Cells({ found, shown, started }: { found: RowOut; sh
         <span className="min-w-11 shrink-0 text-right text-pencil">{figure(found.number)}</span>
         <MarkWord mark={found.mark}>{found.at ? `${found.mark} ${clockSeconds(found.at)}` : found.mark}</MarkWord>
       </div>
-      {shown.map(({ column, at }) => {
+      {shown.map(({ column, at, pinned }) => {
         const cell = found.cells[at];
         return (
           <div
             key={column.name}
             role="gridcell"
-            title={cell?.trouble ?? (cell?.typed ? `in the file: ${cell.typed}` : cell?.shown)}
-            className={`truncate px-2 leading-[29px] ${column.to_the_right ? "text-right" : ""} ${column.role === "money" ? "font-semibold" : ""} ${cell?.trouble ? "text-held" : planned ? "text-pencil" : ""}`}
+            title={cell?.trouble ?? cell?.explained ?? (cell?.typed ? `in the file: ${cell.typed}` : cell?.shown)}
+            style={pinned === null ? undefined : { right: pinned }}
+            className={`${edge(pinned, shown)} truncate px-2 leading-[29px] ${column.to_the_right ? "text-right" : ""} ${column.role === "money" ? "font-semibold" : ""} ${cell?.trouble ? "text-held" : planned ? "text-pencil" : ""} ${isComputed(column) ? "bg-computed" : ""}`}
           >
-            {cell?.shown || <span className={cell?.trouble ? "" : "text-pencil"}>–</span>}
+            {cell?.shown || (cell?.trouble && isComputed(column) && <span>no value</span>) || <span className={cell?.trouble ? "" : "text-pencil"}>–</span>}
           </div>
         );
       })}

@@ -1,4 +1,4 @@
-import type { RefObject } from "react";
+import type { ReactNode, RefObject } from "react";
 import type { Counts } from "../../api/client.ts";
 import { Key } from "../../ui/Button.tsx";
 import { figure } from "../../ui/format.ts";
@@ -13,10 +13,11 @@ type Props = {
   onWords: (words: string) => void;
   following: boolean | null;
   onFollowing: (on: boolean) => void;
+  children?: ReactNode;
 };
 
 /** Counts by mark, each a filter of the grid, and the search in its rows. */
-export function GridBar({ rows, counts, filter, search, onMark, onWords, following, onFollowing }: Props) {
+export function GridBar({ rows, counts, filter, search, onMark, onWords, following, onFollowing, children }: Props) {
   const all = [{ mark: null as string | null, label: "All", rows }, ...counts.map((c) => ({ ...c, label: c.mark }))];
   return (
     <div className="flex items-center gap-1 border-b border-rule-strong px-2.5 py-1.5">
@@ -42,6 +43,7 @@ export function GridBar({ rows, counts, filter, search, onMark, onWords, followi
             {following ? "Following the next row" : "Follow the next row"}
           </button>
         )}
+        {children}
         <label className="flex items-center gap-1.5 text-ink-2">
           <span className="sr-only">Find in rows</span>
           <input

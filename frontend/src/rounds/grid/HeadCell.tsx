@@ -1,29 +1,46 @@
 import { memo, useState } from "react";
-import type { ColumnOut, Desk, Role } from "../../api/client.ts";
+import type { ColumnChange, ColumnOut, Desk } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted } from "../../ui/format.ts";
 import { Popover } from "../../ui/Popover.tsx";
+import { FormatField } from "../compute/FormatField.tsx";
+import { isComputed } from "../wording/editor.ts";
 
 type Props = {
   column: ColumnOut;
   roles: Desk["roles"];
   locked: boolean;
-  onChange: (name: string, change: { role?: Role; fallback?: string | null }) => void;
+  formats: Desk["formats"];
+  onChange: (name: string, change: ColumnChange) => void;
+  /** Opens a computed column's formula or link. */
+  onFormula: (column: ColumnOut) => void;
 };
 
 /** A column's role in small letters above its name; pressing it changes the role or the fallback. */
-export const HeadCell = memo(function HeadCell({ column, roles, locked, onChange }: Props) {
+export const HeadCell = memo(function HeadCell({ column, roles, formats, locked, onChange, onFormula }: Props) {
   const [open, setOpen] = useState(false);
   const align = column.to_the_right ? "items-end text-right" : "items-start text-left";
   const words = (
     <>
       <span className="text-[12px] leading-4 text-pencil">
-        {column.role}
+        {column.formula !== null ? "computed" : column.role}
         {column.fallback ? ` · blank: ${column.fallback}` : ""}
       </span>
       <span className="max-w-full truncate font-semibold">{column.name}</span>
     </>
   );
+  const computed = isComputed(column);
+  if (computed && !locked)
+    return (
+      <button
+        type="button"
+        title={column.problem?.message ?? column.formula ?? column.template ?? ""}
+        onClick={() => onFormula(column)}
+        className={`flex min-w-0 flex-col overflow-hidden px-2 py-1 whitespace-nowrap text-arrived hover:bg-chosen ${align}`}
+      >
+        {words}
+      </button>
+    );
   if (locked) return <div className={`flex min-w-0 flex-col px-2 py-1 ${align}`}>{words}</div>;
   return (
     <Popover
@@ -41,12 +58,13 @@ export const HeadCell = memo(function HeadCell({ column, roles, locked, onChange
         </button>
       }
     >
-      <Settings column={column} roles={roles} onChange={onChange} onDone={() => setOpen(false)} />
+      <Settings column={column} roles={roles} formats={formats} onChange={onChange} onDone={() => setOpen(false)} />
     </Popover>
   );
 });
 
-function Settings({ column, roles, onChange, onDone }: Omit<Props, "locked"> & { onDone: () => void }) {
+function Settings({ column, roles, formats, onChange, onDone }: Omit<Props, "locked" | "onFormula"> & { onDone: () => void }) {
+  const [format, setFormat] = useState(column.format ?? "");
   const [fallback, setFallback] = useState(column.fallback ?? "");
   const [role, setRole] = useState(column.role);
   return (
@@ -54,6 +72,7 @@ function Settings({ column, roles, onChange, onDone }: Omit<Props, "locked"> & {
       onSubmit={(e) => {
         e.preventDefault();
         if (fallback !== (column.fallback ?? "")) onChange(column.name, { fallback: fallback || null });
+        if (format.trim() !== (column.format ?? "")) onChange(column.name, { format: format.trim() || null });
         onDone();
       }}
     >
@@ -81,6 +100,9 @@ function Settings({ column, roles, onChange, onDone }: Omit<Props, "locked"> & {
           ))}
         </div>
       </fieldset>
+      <div className="mt-3">
+        <FormatField id="format" formats={formats} usual="as usual for its role" value={format} onChange={setFormat} />
+      </div>
       <label className="label mt-3 block" htmlFor="fallback">
         When a cell is blank, write
       </label>

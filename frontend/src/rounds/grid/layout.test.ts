@@ -8,6 +8,11 @@ const column = (name: string, role: Role): ColumnOut => ({
   role,
   recognised: role,
   fallback: null,
+  format: null,
+  formula: null,
+  template: null,
+  problem: null,
+  used: false,
   to_the_right: role === "money" || role === "number",
   blanks: 0,
 });
@@ -31,6 +36,21 @@ test("while a sheet is prepared all its columns are shown, in its order", () => 
 test("once sending starts: who, where, and how much, still in the sheet's order", () => {
   for (const stage of ["sending", "paused", "stopped", "finished"] as const)
     assert.deepEqual(names(stage), ["Due", "Holder", "Mobile", "Berth"]);
+});
+
+test("what the wording uses comes first", () => {
+  const used = columns.map((c) => ({ ...c, used: c.name === "Paid" || c.name === "Berth" }));
+  const found = shownColumns({ stage: "sending", columns: used } as Desk).map((s) => s.column.name);
+  assert.deepEqual(found, ["Holder", "Mobile", "Berth", "Paid"]);
+});
+
+test("computed columns stay in sight at the right edge", () => {
+  const made = ["Late charge", "To pay"].map((name) => ({ ...column(name, "money"), formula: "1" }));
+  const link = { ...column("Pay link", "link"), template: "https://pay.saltmarsh.example/" };
+  const found = shownColumns({ stage: "preparing", columns: [...made, link, ...columns] } as Desk);
+  assert.deepEqual(found.slice(-2).map((s) => [s.column.name, s.pinned !== null]), [["Late charge", true], ["To pay", true]]);
+  assert.equal(found.at(-1)?.pinned, 0);
+  assert.ok((found.at(-2)?.pinned ?? 0) >= 70);
 });
 
 test("a shown column knows its cell's place in the row", () => {

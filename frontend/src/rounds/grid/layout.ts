@@ -1,6 +1,7 @@
 import type { ColumnOut, Desk, Role } from "../../api/client.ts";
 
 export const ROW_HEIGHT = 30;
+const MOST_PINNED = 3;
 
 const WIDTHS: Record<Role, number> = {
   "mobile number": 122,
@@ -10,27 +11,44 @@ const WIDTHS: Record<Role, number> = {
   number: 68,
   link: 170,
   reference: 72,
-  text: 130,
+  text: 96,
 };
 
 const width = (column: ColumnOut): number =>
   Math.min(230, Math.max(WIDTHS[column.role], 18 + column.name.length * 7.2));
 
-export type Shown = { column: ColumnOut; at: number };
+/** `pinned` is how far from the right edge a column stays in sight while the others move; null when it moves along. */
+export type Shown = { column: ColumnOut; at: number; pinned: number | null };
 
 /** While a sheet is prepared all its columns are shown; once sending starts, who, where, how much, and what happened. */
 export function shownColumns(desk: Desk): Shown[] {
-  const all = desk.columns.map((column, at) => ({ column, at }));
-  if (desk.stage === "preparing") return all;
+  const all = desk.columns.map((column, at): Shown => ({ column, at, pinned: null }));
+  if (desk.stage === "preparing") return pinned(all);
   const names = all.filter((s) => s.column.role === "name").slice(0, 1);
   const mobile = all.filter((s) => s.column.role === "mobile number");
-  const rest = all.filter((s) => ["money", "reference"].includes(s.column.role)).slice(0, 2);
+  const telling = all.filter((s) => ["money", "reference"].includes(s.column.role));
+  const rest = [...telling.filter((s) => s.column.used), ...telling.filter((s) => !s.column.used)].slice(0, 2);
   return [...names, ...mobile, ...rest].sort((a, b) => a.at - b.at);
+}
+
+/** What formulas work out stays in sight at the right edge: it is what the texts are about. */
+function pinned(all: Shown[]): Shown[] {
+  const kept = all.filter((s) => s.column.formula !== null).slice(-MOST_PINNED);
+  const moving = all.filter((s) => !kept.includes(s));
+  let right = 0;
+  const placed: Shown[] = [];
+  for (const shown of kept.reverse()) {
+    placed.unshift({ ...shown, pinned: right });
+    right += width(shown.column);
+  }
+  return [...moving, ...placed];
 }
 
 /** Widths of the columns in one line of CSS, the mark's in front. */
 export function template(shown: Shown[], started: boolean): string {
-  const columns = shown.map((s) => `minmax(${width(s.column)}px, ${s.column.to_the_right ? "auto" : "1fr"})`);
+  const columns = shown.map((s) =>
+    s.pinned === null ? `minmax(${width(s.column)}px, ${s.column.to_the_right ? "auto" : "1fr"})` : `${width(s.column)}px`,
+  );
   return [started ? "172px" : "114px", ...columns, ...(started ? ["minmax(180px, 2fr)"] : [])].join(" ");
 }
 

@@ -29,6 +29,16 @@ export function SlipPaper({ slip, small = false }: { slip: Slip; small?: boolean
                   <span className="rounded-[2px] border border-dashed border-held px-1 text-held" title={`${run.text} cannot be filled`}>
                     {run.text} ?
                   </span>
+                ) : run.opens ? (
+                  <a
+                    href={run.opens}
+                    target="_blank"
+                    rel="noreferrer"
+                    title={`${run.column}: opens ${run.opens}`}
+                    className="border-b border-[#b59a5b] hover:text-sent"
+                  >
+                    {run.text}
+                  </a>
                 ) : run.column ? (
                   <span className="border-b border-[#b59a5b]" title={run.column}>
                     {run.text}

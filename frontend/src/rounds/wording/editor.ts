@@ -9,7 +9,7 @@ import {
   type CompletionResult,
 } from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap, isolateHistory } from "@codemirror/commands";
-import { EditorState, Prec, RangeSetBuilder, StateEffect, StateField, Transaction, type Extension } from "@codemirror/state";
+import { EditorState, Facet, Prec, RangeSetBuilder, StateEffect, StateField, Transaction, type Extension } from "@codemirror/state";
 import {
   Decoration,
   EditorView,
@@ -28,6 +28,8 @@ const FIELD = /\{([^{}\n]*)\}/g;
 /** Column names match in any case, with runs of white space as one, as the program reads them. */
 const key = (name: string): string => name.normalize("NFC").trim().split(/\s+/).join(" ").toLowerCase();
 
+export const isComputed = (column: ColumnOut): boolean => column.formula !== null || column.template !== null;
+
 export const setColumns = StateEffect.define<ColumnOut[]>();
 
 const columnsField = StateField.define<ColumnOut[]>({
@@ -35,37 +37,48 @@ const columnsField = StateField.define<ColumnOut[]>({
   update: (columns, tr) => tr.effects.reduce((now, e) => (e.is(setColumns) ? e.value : now), columns),
 });
 
+/** Whether the box holds a link's template, where {?Due,Berth} makes a query of two columns (RFC 6570). */
+const inLink = Facet.define<boolean, boolean>({ combine: (given) => given.includes(true) });
+
 class Token extends WidgetType {
   readonly name: string;
-  constructor(name: string) {
+  readonly computed: boolean;
+  constructor(name: string, computed: boolean) {
     super();
     this.name = name;
+    this.computed = computed;
   }
   override eq(other: Token): boolean {
-    return other.name === this.name;
+    return other.name === this.name && other.computed === this.computed;
   }
   toDOM(): HTMLElement {
     const token = document.createElement("span");
-    token.className = "field-token";
+    token.className = this.computed ? "field-token field-computed" : "field-token";
     token.textContent = this.name;
     token.title = `This row's ${this.name}`;
     return token;
   }
 }
 
+/** The columns of a template's bracket: behind its sign, between commas, and before a length. */
+const namesIn = (inside: string): string[] =>
+  inside.replace(/^[+#./;?&]/, "").split(",").map((name) => name.replace(/(\*|:\d+)$/, ""));
+
 function drawFields(view: EditorView): { drawn: DecorationSet; solid: DecorationSet } {
-  const known = new Map(view.state.field(columnsField).map((c) => [key(c.name), c.name]));
+  const known = new Map(view.state.field(columnsField).map((c) => [key(c.name), c]));
   const drawn = new RangeSetBuilder<Decoration>();
   const solid = new RangeSetBuilder<Decoration>();
   const text = view.state.doc.toString();
   for (const match of text.matchAll(FIELD)) {
     const [from, to] = [match.index, match.index + match[0].length];
-    const name = known.get(key(match[1] ?? ""));
-    if (name === undefined) {
+    const column = known.get(key(match[1] ?? ""));
+    if (column === undefined && view.state.facet(inLink) && namesIn(match[1] ?? "").every((name) => known.has(key(name)))) {
+      drawn.add(from, to, Decoration.mark({ class: "field-query" }));
+    } else if (column === undefined) {
       const unknown = Decoration.mark({ class: "field-unknown", attributes: { title: "No column is called that" } });
       drawn.add(from, to, unknown);
     } else {
-      const token = Decoration.replace({ widget: new Token(name) });
+      const token = Decoration.replace({ widget: new Token(column.name, isComputed(column)) });
       drawn.add(from, to, token);
       solid.add(from, to, token);
     }
@@ -92,7 +105,8 @@ const fields = ViewPlugin.fromClass(
   },
 );
 
-function complete(context: CompletionContext): CompletionResult | null {
+/** Offers the columns once a bracket is opened. */
+export function completeFields(context: CompletionContext): CompletionResult | null {
   const typed = context.matchBefore(/\{[^{}\n]*$/);
   if (!typed) return null;
   const columns = context.state.field(columnsField);
@@ -100,8 +114,37 @@ function complete(context: CompletionContext): CompletionResult | null {
     from: typed.from + 1,
     validFor: /^[^{}\n]*$/,
     // In the sheet's own order, as the clerk knows it.
-    options: columns.map((column, i) => ({ label: column.name, detail: column.role, apply: insertField, boost: -i / 10 })),
+    options: columns.map((column, i) => ({
+      label: column.name,
+      detail: isComputed(column) ? `computed ${column.role}` : column.role,
+      apply: insertField,
+      boost: -i / 10,
+    })),
   };
+}
+
+/** The same in a link, where a sign may stand behind the bracket and several columns in it. */
+export function completeLink(context: CompletionContext): CompletionResult | null {
+  const open = context.matchBefore(/\{[+#./;?&]?(?:[^{},\n]*,)*[^{},\n]*$/);
+  const sign = open && /^\{(?:[+#./;?&]|[^{}\n]*,)/.test(open.text);
+  if (!open || !sign) return completeFields(context);
+  const name = open.text.slice(Math.max(1 + (/^\{[+#./;?&]/.test(open.text) ? 1 : 0), open.text.lastIndexOf(",") + 1));
+  const columns = context.state.field(columnsField);
+  return {
+    from: open.to - name.length,
+    validFor: /^[^{},\n]*$/,
+    options: columns.map((column, i) => ({ label: column.name, detail: column.role, apply: closeField, boost: -i / 10 })),
+  };
+}
+
+function closeField(view: EditorView, completion: Completion, from: number, to: number): void {
+  const closed = view.state.sliceDoc(to, to + 1) === "}";
+  const insert = completion.label + (closed ? "" : "}");
+  view.dispatch({
+    changes: { from, to, insert },
+    selection: { anchor: from + completion.label.length + 1 },
+    annotations: [isolateHistory.of("full"), Transaction.userEvent.of("input.complete")],
+  });
 }
 
 function insertField(view: EditorView, completion: Completion, from: number, to: number): void {
@@ -126,8 +169,14 @@ export function openFields(view: EditorView): void {
   startCompletion(view);
 }
 
-export function wordingEditor(onChange: (text: string) => void): Extension {
+/** What every box with fields in it has: solid tokens, a list that completes, and undo. */
+export function fieldEditor(
+  complete: (context: CompletionContext) => CompletionResult | null,
+  onChange: (text: string) => void,
+  link = false,
+): Extension {
   return [
+    inLink.of(link),
     EditorView.cspNonce.of(nonce),
     columnsField,
     fields,
@@ -142,9 +191,15 @@ export function wordingEditor(onChange: (text: string) => void): Extension {
     ),
     keymap.of([...defaultKeymap, ...historyKeymap]),
     EditorView.lineWrapping,
-    placeholder("Write the text once. Press { to put in a column."),
-    EditorView.contentAttributes.of({ "aria-label": "Wording", spellcheck: "true" }),
     EditorState.allowMultipleSelections.of(false),
     EditorView.updateListener.of((update) => update.docChanged && onChange(update.state.doc.toString())),
+  ];
+}
+
+export function wordingEditor(onChange: (text: string) => void): Extension {
+  return [
+    fieldEditor(completeFields, onChange),
+    placeholder("Write the text once. Press { to put in a column."),
+    EditorView.contentAttributes.of({ "aria-label": "Wording", spellcheck: "true" }),
   ];
 }

@@ -5,7 +5,8 @@ from collections.abc import Iterator, Sequence
 
 from gentle_ledger.core.checks.model import Check, Finding, RoundView
 from gentle_ledger.core.sms.parts import MOST_PARTS
-from gentle_ledger.core.words import count, listed
+from gentle_ledger.core.wording.links import link_host
+from gentle_ledger.core.words import clipped, count, listed
 
 
 def _by_group(findings: Sequence[Finding]) -> list[tuple[str, int]]:
@@ -36,6 +37,15 @@ def _numbers_sentence(findings: Sequence[Finding]) -> str:
     return f"{what}: {listed(shown, 3)}"
 
 
+def _no_link(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for column, links in view.links():
+        for row in rows:
+            link = links[row]
+            if link is not None and link_host(link) is None:
+                reason = f"{column} is '{clipped(link)}', not an address that begins with https:// and a host"
+                yield Finding("no link", row, column, reason, column)
+
+
 def _undecided(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     for row in rows if view.undecided else ():
         if why := view.undecided.get(row):
@@ -59,13 +69,16 @@ def _unreadable(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     for row in rows:
         for gap in view.gaps[row]:
             if gap.why is not None:
-                yield Finding("unreadable", row, gap.column, f"{gap.column}: {gap.why}", gap.column)
+                group = f"{gap.column} {'has no value' if gap.computed else 'cannot be read'}"
+                yield Finding("unreadable", row, group, f"{gap.column}: {gap.why}", gap.column)
                 break
 
 
 def _unreadable_sentence(findings: Sequence[Finding]) -> str:
-    shown = [f"{group} cannot be read in {count(n, 'row')}" for group, n in _by_group(findings)]
-    return listed(shown, 3)
+    shown = [f"{group} in {count(n, 'row')}" for group, n in _by_group(findings)]
+    first = findings[0]
+    why = first.reason.removeprefix(f"{first.column}: ")
+    return f"{listed(shown, 3)}; in row {first.row + 1}, {why}"
 
 
 def _empty(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
@@ -119,9 +132,18 @@ HOLDING = (
         "unreadable",
         "held",
         True,
-        "A cell that the wording uses is not what its column is for, such as a word among amounts.",
+        "A cell that the wording uses is not what its column is for, such as a word among amounts, or its formula has "
+        "no value.",
         _unreadable,
         _unreadable_sentence,
+    ),
+    Check(
+        "no link",
+        "held",
+        True,
+        "A link that the wording uses is not an absolute http or https address: nobody could open it.",
+        _no_link,
+        lambda findings: f"{count(len(findings), 'link')} cannot be opened: {findings[0].reason}",
     ),
     Check(
         "rule",

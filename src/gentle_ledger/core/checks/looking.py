@@ -8,10 +8,13 @@ from decimal import Decimal
 
 from gentle_ledger.core.checks.model import Check, Finding, RoundView
 from gentle_ledger.core.sms.alphabet import Alphabet, first_beyond
+from gentle_ledger.core.wording.links import link_host
 from gentle_ledger.core.words import count, listed
 
 UNUSUAL_TIMES = 10
 """How many times the middle amount is unusual; a figure of ours."""
+FEW_BLANKS = 0.1
+"""Up to this share of rows a blank figure is taken for a slip; a figure of ours."""
 _NAMED = 4
 _ENOUGH = 5
 """From how many amounts on there is a middle worth comparing with."""
@@ -67,6 +70,36 @@ def _unusual_sentence(findings: Sequence[Finding]) -> str:
     return f"Row {first.row + 1}: {first.reason}{more}"
 
 
+def _other_host(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for column, links in view.links():
+        hosts = {row: host for row in rows if (link := links[row]) and (host := link_host(link))}
+        usual = Counter(hosts.values()).most_common(1)
+        for row, host in hosts.items():
+            if host != usual[0][0]:
+                yield Finding("other host", row, host, f"{column} leads to {host}, most lead to {usual[0][0]}", column)
+
+
+def _other_host_sentence(findings: Sequence[Finding]) -> str:
+    hosts = list(dict.fromkeys(finding.group for finding in findings))
+    return f"{count(len(findings), 'link leads', 'links lead')} to another host than the rest: {listed(hosts, 3)}"
+
+
+def _counted_blank(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    open_rows = set(rows)
+    for column, read, blank in view.counted_blanks():
+        # A column that is blank in many rows is blank on purpose: nothing paid, no arrears.
+        if len(blank) <= FEW_BLANKS * len(view.texts):
+            for row in blank:
+                if row in open_rows:
+                    yield Finding("counted blank", row, read, f"{read} is blank and counts as 0 in {column}", read)
+
+
+def _counted_blank_sentence(findings: Sequence[Finding]) -> str:
+    first = findings[0]
+    more = f", and {count(len(findings) - 1, 'more row')} like it" if len(findings) > 1 else ""
+    return f"Row {first.row + 1}: {first.reason}{more}"
+
+
 def _same_number(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     sharing: dict[str, list[int]] = {}
     for row in rows:
@@ -116,6 +149,14 @@ def _longer(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
 
 LOOKING = (
     Check(
+        "counted blank",
+        "blank",
+        False,
+        "A figure that nearly every row has is blank here, and the formula counted it as nothing.",
+        _counted_blank,
+        _counted_blank_sentence,
+    ),
+    Check(
         "unusual",
         "unusual",
         False,
@@ -130,6 +171,14 @@ LOOKING = (
         "An amount in the text is zero or negative.",
         _amount,
         _amount_sentence,
+    ),
+    Check(
+        "other host",
+        "link",
+        False,
+        "A link leads to another host than most links of the round.",
+        _other_host,
+        _other_host_sentence,
     ),
     Check(
         "same number",

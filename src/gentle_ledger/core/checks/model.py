@@ -26,10 +26,11 @@ class Finding:
 
 @dataclass(frozen=True, slots=True)
 class Gap:
-    """A field that a row cannot fill: its cell is blank, or `why` its column's role cannot read it."""
+    """A field that a row cannot fill: its cell is blank, or `why` it cannot be read or, if `computed`, worked out."""
 
     column: str
     why: str | None = None
+    computed: bool = False
 
 
 class RoundView(Protocol):
@@ -54,6 +55,14 @@ class RoundView(Protocol):
 
     def amounts(self) -> Iterator[tuple[str, Sequence[Decimal | None]]]:
         """The money columns that the wording uses, with each row's amount."""
+        ...
+
+    def links(self) -> Iterator[tuple[str, Sequence[str | None]]]:
+        """The link columns that the wording uses, with each row's link; None where there is none."""
+        ...
+
+    def counted_blanks(self) -> Iterator[tuple[str, str, Sequence[int]]]:
+        """The computed columns the wording uses, each with a figure it reads and the rows where that one is blank."""
         ...
 
     def culprit(self, row: int, position: int) -> str | None:

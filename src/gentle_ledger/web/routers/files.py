@@ -41,32 +41,37 @@ _KINDS: dict[str, tuple[str, Callable[..., bytes]]] = {
 @router.get("/rounds/{round_id}/marked-sheet.{kind}")
 @from_the_newest
 def marked_sheet(here: Here, round_id: int, kind: Literal["csv", "xlsx"]) -> Response:
-    """The original columns as they were, then mark, time, reason, reference, parts and text."""
+    """The original columns as they were, the computed ones, then mark, time, reason, reference, parts and text."""
     found, state = here.opened(round_id)
     computed = state.computed() if found.stage == Stage.PREPARING else None
     with here.database.reading() as session:
         rows = _marked(session, found, state) if computed is None else _planned(computed)
         media, write = _KINDS[kind]
-        data = write(state.workings.sheet.columns, rows)
+        data = write(state.composer.columns.names, rows)
         name = re.sub(r"[^a-z0-9]+", "-", recipe_of(found).title.lower()).strip("-") or "round"
     headers = {"Content-Disposition": f'attachment; filename="{name}-marked.{kind}"'}
     return Response(data, media_type=media, headers=headers)
 
 
 def _planned(computed: Computed) -> Iterator[MarkedRow]:
-    for row, cells in enumerate(computed.composer.workings.sheet.rows):
+    composer = computed.composer
+    more = composer.columns.outputs().values()
+    for row, cells in enumerate(composer.workings.sheet.rows):
         text = computed.texts[row]
         parts = computed.measures[row].parts if text else None
-        yield MarkedRow(cells, computed.marks[row], None, computed.reason(row), "", parts, text)
+        yield MarkedRow(
+            (*cells, *(v(row) for v in more)), computed.marks[row], None, computed.reason(row), "", parts, text
+        )
 
 
 def _marked(session: Session, found: Round, state: DeskState) -> Iterator[MarkedRow]:
     cells = state.workings.sheet.rows
+    more = state.composer.columns.outputs().values()
     wanted = select(Message).where(Message.round_id == found.id).order_by(Message.row)
     for message in session.scalars(wanted.execution_options(yield_per=2_000)):
         reached = message.mark not in {Mark.HELD, Mark.LEFT_OUT, Mark.TO_GO}
         yield MarkedRow(
-            cells[message.row - 1],
+            (*cells[message.row - 1], *(value(message.row - 1) for value in more)),
             message.mark,
             message.marked_at if reached else None,
             message.reason,

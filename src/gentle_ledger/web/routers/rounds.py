@@ -4,15 +4,12 @@ from pathlib import PurePath
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Form, Response, UploadFile
-from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.errors import LedgerError
 from gentle_ledger.core.marks import Mark, Stage
-from gentle_ledger.core.recipe import ColumnSettings, Recipe, recipe_to_toml
+from gentle_ledger.core.recipe import Recipe, recipe_to_toml
 from gentle_ledger.core.sheets.bring_in import bring_in, worksheets_of
-from gentle_ledger.core.sheets.model import MAX_BYTES, column_key
-from gentle_ledger.core.values import Role
+from gentle_ledger.core.sheets.model import MAX_BYTES
 from gentle_ledger.store.messages import counts_of
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import (
@@ -25,6 +22,7 @@ from gentle_ledger.store.rounds import (
     set_recipe,
 )
 from gentle_ledger.web import schemas as out
+from gentle_ledger.web.changes import changed
 from gentle_ledger.web.context import Context, Here, short_work
 from gentle_ledger.web.desks import from_the_newest
 from gentle_ledger.web.views import counts_out, desk, planned_slip, wording_problems
@@ -138,47 +136,7 @@ def set_up(here: Here, round_id: int, body: out.SetupIn) -> out.Desk:
 
 
 def _change(here: Context, session: Session, found: Round, changes: dict[str, object]) -> None:
-    state = here.desks.state(session, found)
-    try:
-        recipe = Recipe.model_validate({**state.recipe.model_dump(), **{k: _plain(v) for k, v in changes.items()}})
-    except ValidationError as fault:
-        why = str(fault.errors()[0]["msg"]).removeprefix("Value error, ")
-        raise NotUsable(f"This cannot be used: {why}.") from fault
-    set_recipe(found, recipe)
-
-
-def _plain(value: object) -> object:
-    dump = getattr(value, "model_dump", None)
-    return dump() if dump else value
-
-
-class NotUsable(LedgerError):
-    """A setting that was entered does not fit."""
-
-    kind = "not usable"
-
-
-@router.patch("/{round_id}/columns")
-def set_column(here: Here, round_id: int, body: out.ColumnIn) -> out.Desk:
-    """Sets a column's role or its fallback; what is not named stays."""
-    with here.database.writing() as session:
-        found = preparing_round(session, round_id)
-        state = here.desks.state(session, found)
-        position = state.workings.sheet.position(body.name)
-        if position is None:
-            raise NotUsable(f'The sheet has no column "{body.name}".', column=body.name)
-        name = state.workings.sheet.columns[position]
-        changes = {key: getattr(body, key) for key in body.model_fields_set - {"name"}}
-        if not changes.get("fallback", "x"):
-            changes["fallback"] = None
-        recipe = state.recipe.with_column(name, state.recipe.setting(name).model_copy(update=changes))
-        if changes.get("role") is Role.MOBILE:
-            # The texts of a round go to one column's numbers: the role moves.
-            for other, settings in list(recipe.columns.items()):
-                if settings.role is Role.MOBILE and column_key(other) != column_key(name):
-                    recipe = recipe.with_column(other, ColumnSettings(fallback=settings.fallback))
-        set_recipe(found, recipe)
-    return from_the_newest(get_desk)(here, round_id)
+    set_recipe(found, changed(here.desks.state(session, found).recipe, changes))
 
 
 @router.get("/{round_id}/recipe.toml")

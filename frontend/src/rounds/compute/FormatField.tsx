@@ -1,0 +1,50 @@
+import type { Desk } from "../../api/client.ts";
+
+type Props = { id: string; formats: Desk["formats"]; usual: string; value: string; onChange: (format: string) => void };
+
+const HINTS: Record<string, string> = {
+  money: "currency",
+  number: "decimals",
+  percent: "decimals",
+  date: "medium",
+  text: "upper…",
+};
+
+/** How a column's values are written: a word, and behind it what it is to be like. */
+export function FormatField({ id, formats, usual, value, onChange }: Props) {
+  const [way = "", ...rest] = value.split(" ");
+  const detail = rest.join(" ");
+  const doc = formats.find((f) => f.way === way)?.doc;
+  return (
+    <div>
+      <label className="label block" htmlFor={id}>
+        Written as
+      </label>
+      <div className="mt-0.5 flex gap-1.5">
+        <select
+          id={id}
+          value={way}
+          onChange={(e) => onChange(e.target.value)}
+          className="min-w-0 flex-1 rounded-[3px] border border-rule-strong bg-leaf px-1.5 py-1"
+        >
+          <option value="">{usual}</option>
+          {formats.map((f) => (
+            <option key={f.way} value={f.way}>
+              {f.way}
+            </option>
+          ))}
+        </select>
+        {way && (
+          <input
+            aria-label="What it is to be like"
+            value={detail}
+            placeholder={HINTS[way] ?? ""}
+            title={doc}
+            onChange={(e) => onChange(`${way} ${e.target.value}`)}
+            className="w-[55%] rounded-[3px] border border-rule-strong bg-leaf px-2 py-1 placeholder:text-pencil"
+          />
+        )}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,60 @@
+import { EditorState } from "@codemirror/state";
+import { EditorView } from "@codemirror/view";
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
+import { api, told, type ColumnOut, type Place } from "../../api/client.ts";
+import { setColumns } from "../wording/editor.ts";
+import { formulaEditor, setProblem } from "./formulaEditor.ts";
+
+type Props = {
+  label: string;
+  hint: string;
+  /** What the box holds at first, and again whenever `from` changes. */
+  text: string;
+  from: string;
+  columns: ColumnOut[];
+  /** Whether it holds a formula, whose functions are completed, or a link's template, which has none. */
+  formula: boolean;
+  problem: Place | null;
+  focused?: boolean;
+  onChange: (text: string) => void;
+};
+
+export const useFunctions = () =>
+  useQuery({ queryKey: ["functions"], queryFn: () => told(api.GET("/api/functions")), staleTime: Infinity });
+
+/** A writing box for a formula or a link: fields as tokens, functions completed with their words, the wrong place underlined. */
+export function FormulaBox({ label, hint, text, from, columns, formula, problem, focused, onChange }: Props) {
+  const host = useRef<HTMLDivElement>(null);
+  const view = useRef<EditorView | null>(null);
+  const listener = useRef(onChange);
+  useEffect(() => {
+    listener.current = onChange;
+  }, [onChange]);
+  const { data: functions } = useFunctions();
+
+  useEffect(() => {
+    if (!host.current || !functions) return undefined;
+    const made = new EditorView({
+      parent: host.current,
+      state: EditorState.create({
+        doc: text,
+        extensions: formulaEditor(formula ? functions : [], label, hint, (now) => listener.current(now)),
+      }),
+    });
+    made.dispatch({ effects: setColumns.of(columns), selection: { anchor: made.state.doc.length } });
+    view.current = made;
+    if (focused) made.focus();
+    return () => made.destroy();
+    // The box is made once for each text it begins with; what it holds afterwards is the clerk's.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [from, functions, formula]);
+
+  useEffect(() => {
+    view.current?.dispatch({ effects: setColumns.of(columns) });
+  }, [columns]);
+  useEffect(() => {
+    view.current?.dispatch({ effects: setProblem.of(problem) });
+  }, [problem]);
+  return <div ref={host} className="formula rounded-[3px] border border-rule-strong bg-leaf" />;
+}

@@ -1,0 +1,150 @@
+import { useState } from "react";
+import type { Desk } from "../../api/client.ts";
+import { Button } from "../../ui/Button.tsx";
+
+type Tables = Desk["lookups"];
+type Props = { desk: Desk; onSet: (tables: Tables) => void; onClose: () => void };
+type Line = { key: string; value: string };
+
+const BLANK: Line = { key: "", value: "" };
+
+const linesOf = (table: Tables[string] | undefined): Line[] => [
+  ...Object.entries(table ?? {}).map(([key, value]) => ({ key, value })),
+  BLANK,
+];
+
+/** The small tables kept with the round, such as a tariff by class; two columns can be pasted from a spreadsheet. */
+export function TablesPanel({ desk, onSet, onClose }: Props) {
+  const names = Object.keys(desk.lookups);
+  const [name, setName] = useState(names[0] ?? "Tariff");
+  const [was, setWas] = useState<string | null>(names[0] ?? null);
+  const [lines, setLines] = useState(linesOf(desk.lookups[names[0] ?? ""]));
+  const show = (other: string | null) => {
+    setWas(other);
+    setName(other ?? "");
+    setLines(linesOf(other ? desk.lookups[other] : undefined));
+  };
+  const change = (i: number, part: Partial<Line>) => {
+    const now = lines.map((line, j) => (i === j ? { ...line, ...part } : line));
+    setLines(i === lines.length - 1 ? [...now, BLANK] : now);
+  };
+  const paste = (i: number, text: string): boolean => {
+    const found = text.split(/\r?\n/).filter((line) => line.includes("\t"));
+    if (!found.length) return false;
+    const pasted = found.map((line) => {
+      const [key = "", value = ""] = line.split("\t");
+      return { key: key.trim(), value: value.trim() };
+    });
+    setLines([...lines.slice(0, i), ...pasted, BLANK]);
+    return true;
+  };
+  const keep = () => {
+    const filled = lines.filter((line) => line.key.trim());
+    const table = Object.fromEntries(filled.map((line) => [line.key.trim(), line.value.trim()]));
+    const others = Object.entries(desk.lookups).filter(([n]) => n !== was && n !== name.trim());
+    onSet(Object.fromEntries([...others, [name.trim(), table]]));
+    setWas(name.trim());
+  };
+  const keys = lines.map((line) => line.key.trim().toLowerCase()).filter(Boolean);
+  const twice = keys.find((key, i) => keys.indexOf(key) !== i);
+  return (
+    <section aria-label="Tables" className="rounded-[3px] border border-rule-strong bg-leaf">
+      <header className="flex items-center gap-3 border-b border-rule px-3 py-1.5">
+        <h2 className="label mr-auto">Tables kept with the round</h2>
+        <button type="button" onClick={onClose} className="text-ink-2 hover:text-ink">
+          Close
+        </button>
+      </header>
+      <form
+        className="space-y-2 px-3 pt-2 pb-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (name.trim() && !twice) keep();
+        }}
+      >
+        {names.length > 0 && (
+          <div className="flex flex-wrap gap-1">
+            {names.map((n) => (
+              <button
+                key={n}
+                type="button"
+                aria-pressed={n === was}
+                onClick={() => show(n)}
+                className={`rounded-[3px] px-2 py-0.5 ${n === was ? "bg-ink text-leaf" : "text-ink-2 hover:bg-chosen"}`}
+              >
+                {n}
+              </button>
+            ))}
+            <button type="button" onClick={() => show(null)} className="px-2 py-0.5 text-ink-2 hover:text-ink">
+              Another table
+            </button>
+          </div>
+        )}
+        <div>
+          <label className="label block" htmlFor="table-name">
+            Name
+          </label>
+          <input
+            id="table-name"
+            value={name}
+            maxLength={100}
+            onChange={(e) => setName(e.target.value)}
+            className="mt-0.5 w-full rounded-[3px] border border-rule-strong bg-leaf px-2 py-1"
+          />
+        </div>
+        <table className="w-full">
+          <thead>
+            <tr className="label text-left">
+              <th className="font-semibold">Key</th>
+              <th className="font-semibold">Value</th>
+            </tr>
+          </thead>
+          <tbody>
+            {lines.map((line, i) => (
+              <tr key={i}>
+                {(["key", "value"] as const).map((part) => (
+                  <td key={part} className="w-1/2 pt-1 pr-1 last:pr-0">
+                    <input
+                      aria-label={`${part === "key" ? "Key" : "Value"} of line ${i + 1}`}
+                      value={line[part]}
+                      placeholder={i === 0 && lines.length === 1 ? (part === "key" ? "A" : "14.00") : ""}
+                      onChange={(e) => change(i, { [part]: e.target.value })}
+                      onPaste={(e) => {
+                        if (paste(i, e.clipboardData.getData("text"))) e.preventDefault();
+                      }}
+                      className={`w-full rounded-[3px] border border-rule-strong bg-leaf px-2 py-0.5 placeholder:text-pencil ${part === "value" ? "text-right" : ""}`}
+                    />
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        {twice && (
+          <p role="alert" className="text-failed">
+            The key “{twice}” stands twice. Keep one of them.
+          </p>
+        )}
+        <p className="text-[13px] text-ink-2">
+          In a formula: FROMTABLE("{name.trim() || "Tariff"}"; {"{Class}"}). Two columns can be pasted from a spreadsheet.
+        </p>
+        <div className="flex items-center gap-2">
+          <Button type="submit" disabled={!name.trim() || !!twice}>
+            Keep the table
+          </Button>
+          {was && (
+            <Button
+              kind="quiet"
+              onClick={() => {
+                onSet(Object.fromEntries(Object.entries(desk.lookups).filter(([n]) => n !== was)));
+                show(null);
+              }}
+            >
+              Remove it
+            </Button>
+          )}
+        </div>
+      </form>
+    </section>
+  );
+}

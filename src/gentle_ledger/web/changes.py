@@ -1,0 +1,41 @@
+"""Changing a round's recipe piece by piece, each change checked as the whole recipe is."""
+
+from collections.abc import Mapping
+from typing import TypeVar
+
+from pydantic import BaseModel, ValidationError
+
+from gentle_ledger.core.errors import LedgerError
+from gentle_ledger.core.recipe import ColumnSettings, Recipe
+
+M = TypeVar("M", bound=BaseModel)
+
+
+class NotUsable(LedgerError):
+    """A setting that was entered does not fit."""
+
+    kind = "not usable"
+
+
+def changed(recipe: Recipe, changes: Mapping[str, object]) -> Recipe:
+    """The recipe with some of its settings set anew. Raises NotUsable with the reason."""
+    return _checked(Recipe, {**recipe.model_dump(), **{name: _plain(value) for name, value in changes.items()}})
+
+
+def column_settings(settings: ColumnSettings, changes: Mapping[str, object]) -> ColumnSettings:
+    """The same for one column's settings; what is set to nothing is as if never set."""
+    return _checked(ColumnSettings, {**settings.model_dump(), **{name: v or None for name, v in changes.items()}})
+
+
+def _checked(model: type[M], data: dict[str, object]) -> M:
+    try:
+        return model.model_validate(data)
+    except ValidationError as fault:
+        why = str(fault.errors()[0]["msg"]).removeprefix("Value error, ")
+        raise NotUsable(f"This cannot be used: {why}.") from fault
+
+
+def _plain(value: object) -> object:
+    if isinstance(value, list):
+        return [_plain(each) for each in value]
+    return value.model_dump() if isinstance(value, BaseModel) else value

@@ -1,0 +1,177 @@
+"""The columns of a round: their roles and formats, and those it computes."""
+
+from fastapi import APIRouter, Depends
+
+from gentle_ledger.core.columns import Columns
+from gentle_ledger.core.formulas.functions import FUNCTIONS
+from gentle_ledger.core.formulas.starting_points import STARTING_POINTS
+from gentle_ledger.core.recipe import ColumnSettings, Recipe
+from gentle_ledger.core.rows import giving_way
+from gentle_ledger.core.sheets.model import column_key
+from gentle_ledger.core.values import Role, Unreadable
+from gentle_ledger.store.rounds import preparing_round, set_recipe
+from gentle_ledger.web import schemas as out
+from gentle_ledger.web.changes import NotUsable, column_settings
+from gentle_ledger.web.context import Here, short_work
+from gentle_ledger.web.desks import DeskState, from_the_newest
+from gentle_ledger.web.routers.rounds import get_desk
+from gentle_ledger.web.views import formula_problem
+
+router = APIRouter(prefix="/api", tags=["columns"])
+
+
+@router.get("/functions")
+def functions() -> list[out.FunctionOut]:
+    """Every function of the formula language, from the one registry."""
+    return [
+        out.FunctionOut(
+            name=f.name,
+            group=f.group,
+            shape=f.shape,
+            doc=f.doc,
+            examples=[out.ExampleOut(formula=formula, value=value) for formula, value in f.examples],
+        )
+        for f in FUNCTIONS
+    ]
+
+
+@router.patch("/rounds/{round_id}/columns")
+def set_column(here: Here, round_id: int, body: out.ColumnIn) -> out.Desk:
+    """Sets a column's role, its format or its fallback; what is not named stays."""
+    with here.database.writing() as session:
+        found = preparing_round(session, round_id)
+        state = here.desks.state(session, found)
+        columns = state.composer.columns
+        position = columns.position(body.name)
+        if position is None:
+            raise NotUsable(f'There is no column "{body.name}".', column=body.name)
+        name = columns.names[position]
+        changes = {key: getattr(body, key) for key in body.model_fields_set - {"name"}}
+        recipe = state.recipe.with_column(name, column_settings(state.recipe.setting(name), changes))
+        if changes.get("role") is Role.MOBILE:
+            recipe = _only_mobile(recipe, name)
+        set_recipe(found, recipe)
+    return from_the_newest(get_desk)(here, round_id)
+
+
+def _only_mobile(recipe: Recipe, name: str) -> Recipe:
+    """The texts of a round go to one column's numbers: the role moves."""
+    for other, settings in list(recipe.columns.items()):
+        if settings.role is Role.MOBILE and column_key(other) != column_key(name):
+            recipe = recipe.with_column(other, settings.model_copy(update={"role": None}))
+    return recipe
+
+
+@router.put("/rounds/{round_id}/columns/computed")
+def put_computed(here: Here, round_id: int, body: out.ComputedIn) -> out.Desk:
+    """Puts a computed column in: a new one, or in the place of an earlier one. A formula has to be usable for that."""
+    with here.database.writing() as session:
+        found = preparing_round(session, round_id)
+        recipe, name = _with_computed(here.desks.state(session, found), body)
+        columns = Columns(here.desks.state(session, found).workings, recipe)
+        position = columns.position(name)
+        problem = None if position is None else columns.problems.get(position)
+        if problem:
+            raise NotUsable(problem.what, problem.remedy, column=name)
+        set_recipe(found, recipe)
+    return from_the_newest(get_desk)(here, round_id)
+
+
+def _with_computed(state: DeskState, body: out.ComputedIn) -> tuple[Recipe, str]:
+    """The recipe with the computed column in it, and the column's name; a new name is carried into all that uses it."""
+    name = " ".join(body.name.split())
+    recipe, was = state.recipe, body.was
+    if not name:
+        raise NotUsable("The column has no name.", "Give it one, to use it in the wording.")
+    if "{" in name or "}" in name:
+        raise NotUsable("Curly brackets mark a field in the wording.", "Choose a name without them.", column=name)
+    taken = {column_key(other) for other in state.composer.columns.names}
+    if was is None or column_key(was) != column_key(name):
+        if column_key(name) in taken:
+            raise NotUsable(f'There is a column "{name}" already.', "Choose another name.", column=name)
+        if was is not None:
+            recipe = recipe.renamed(was, name)
+    changes = {key: getattr(body, key) for key in ("formula", "template", "format", "fallback")}
+    return recipe.with_column(name, column_settings(ColumnSettings(), changes)), name
+
+
+@router.delete("/rounds/{round_id}/columns/computed")
+def remove_computed(here: Here, round_id: int, name: str) -> out.Desk:
+    """Takes a computed column out. What uses it then says that the column is missing."""
+    with here.database.writing() as session:
+        found = preparing_round(session, round_id)
+        recipe = here.desks.state(session, found).recipe
+        if not recipe.setting(name).computed:
+            raise NotUsable(f'There is no computed column "{name}".', column=name)
+        set_recipe(found, recipe.with_column(name, ColumnSettings()))
+    return from_the_newest(get_desk)(here, round_id)
+
+
+def _tried(state: DeskState, body: out.TryIn) -> tuple[Columns, int]:
+    """The columns with the one that is being written among them, under a name that nothing else has."""
+    recipe = state.recipe
+    if body.was is not None:
+        recipe = recipe.with_column(body.was, ColumnSettings())
+    name = body.was or "\u2060"
+    changes = {key: getattr(body, key) for key in ("formula", "template", "format", "fallback")}
+    if not body.formula and not body.template:
+        changes["formula"] = " "
+    recipe = recipe.with_column(name, column_settings(ColumnSettings(), changes))
+    columns = Columns(state.workings, recipe)
+    position = columns.position(name)
+    if position is None:  # pragma: no cover - the column was put in just above
+        raise NotUsable("The column is not there.")
+    return columns, position
+
+
+@router.post("/rounds/{round_id}/columns/try", dependencies=[Depends(short_work)])
+def try_column(here: Here, round_id: int, body: out.TryIn) -> out.Tried:
+    """What a formula comes to in one row, while it is typed. Nothing is kept, and no other row is worked out."""
+    _, state = here.opened(round_id, preparing=True)
+    columns, position = _tried(state, body)
+    problem = formula_problem(body.formula or body.template, columns.problems.get(position))
+    if problem:
+        return out.Tried(problem=problem, shown=None, explained=None, trouble=None)
+    row = min(body.row, len(state.workings.sheet.rows)) - 1
+    shown = columns.column(position).shown[row]
+    if isinstance(shown, Unreadable):
+        return out.Tried(problem=None, shown=None, explained=None, trouble=shown.why)
+    return out.Tried(problem=None, shown=shown, explained=columns.explained(position, row), trouble=None)
+
+
+@router.post("/rounds/{round_id}/columns/try-all")
+def try_on_all(here: Here, round_id: int, body: out.TryIn) -> out.TriedOnAll:
+    """In how many rows a formula has no value, and the first of them. All is kept for when it is put in."""
+    _, state = here.opened(round_id, preparing=True)
+    columns, position = _tried(state, body)
+    column = columns.column(position)
+    wrong: list[int] = []
+    blank = 0
+    for row in giving_way(range(len(column.shown)), state.give_way):
+        shown = column.shown[row]
+        if isinstance(shown, Unreadable):
+            wrong.append(row)
+        elif shown is None:
+            blank += 1
+    first = None
+    if wrong and isinstance(fault := column.shown[wrong[0]], Unreadable):
+        first = out.WrongRow(row=wrong[0] + 1, label=state.composer.label(wrong[0]), why=fault.why)
+    return out.TriedOnAll(wrong=len(wrong), first=first, blank=blank)
+
+
+@router.get("/rounds/{round_id}/columns/starting-points")
+def starting_points(here: Here, round_id: int) -> list[out.StartingPointOut]:
+    """Ready-made formulas, filled with the columns of this round that fit."""
+    _, state = here.opened(round_id)
+    columns = state.composer.columns
+    return [
+        out.StartingPointOut(
+            key=point.key,
+            label=point.label,
+            about=point.about,
+            column=point.column,
+            formula=point.filled(columns.names, columns.roles),
+            format=point.format,
+        )
+        for point in STARTING_POINTS
+    ]

@@ -1,0 +1,93 @@
+"""Computed columns through the interface: tried, put in, renamed, taken out, and carried into files."""
+
+import csv
+import io
+import json
+
+from gentle_ledger.cli import main
+from tests.web.test_app import Office, office  # noqa: F401 - the fixture
+
+RAW = """\
+First name,Mobile,Berth,Class,Length (m),Metered (kWh),Paid
+Ines,902-555-0128,C14,A,12.10,118,
+Bo,902-555-0111,C15,B,oops,0,10
+Cal,902-555-0112,C16,B,7,0,100
+"""
+DUE = 'ROUND({Length (m)} * FROMTABLE("Tariff"; {Class}) + {Metered (kWh)} * 0.31 - {Paid}; 2)'
+
+
+def prepared(office: Office) -> str:  # noqa: F811
+    path = f"/api/rounds/{office.bring(RAW, 'raw.csv')}"
+    office.call("PATCH", path, json={"lookups": {"Tariff": {"A": "14.00", "B": "12.50"}}})
+    return path
+
+
+def column(desk: dict, name: str) -> dict:
+    return next(c for c in desk["columns"] if c["name"] == name)
+
+
+def test_a_formula_is_tried_without_being_kept(office):  # noqa: F811
+    path = prepared(office)
+    tried = office.call("POST", f"{path}/columns/try", json={"formula": DUE, "format": "money", "row": 1})
+    assert tried["explained"] == "12.10 m × $14.00 + 118 kWh × $0.31 − $0.00 = $205.98"
+    assert office.call("POST", f"{path}/columns/try", json={"formula": DUE, "row": 2})["trouble"] == (
+        "Length (m) is 'oops', not a number"
+    )
+    found = office.call("POST", f"{path}/columns/try-all", json={"formula": DUE, "row": 1})
+    assert (found["wrong"], found["first"]) == (
+        1,
+        {"row": 2, "label": "Bo", "why": "Length (m) is 'oops', not a number"},
+    )
+    problem = office.call("POST", f"{path}/columns/try", json={"formula": "😀 + {Lenght}", "row": 1})["problem"]
+    assert (problem["start"], problem["end"]) == (0, 2), "places count UTF-16 units"
+    assert len(office.call("GET", path)["columns"]) == 7
+
+
+def test_a_computed_column_is_put_in_renamed_and_taken_out(office):  # noqa: F811
+    path = prepared(office)
+    put = f"{path}/columns/computed"
+    office.call("PUT", put, json={"name": "Due", "formula": DUE, "format": "money"})
+    office.call("PUT", put, json={"name": "Link", "template": "https://pay.saltmarsh.example/{Berth}{?Due}"})
+    office.call("PATCH", path, json={"leave_out": [{"when": "{Due} <= 0", "reason": "nothing to pay"}]})
+    answer = office.call("PUT", f"{path}/wording", json={"wording": "{First name}: {Due} {Link}", "row": 1})
+    run = answer["slip"]["parts"][0][-1]
+    assert run["opens"] == run["text"] == "https://pay.saltmarsh.example/C14?Due=205.98"
+    rows = office.call("GET", f"{path}/rows")["rows"]
+    assert [row["mark"] for row in rows] == ["Ready", "Held", "Left out"]
+    assert rows[0]["cells"][7]["explained"].endswith("= $205.98")
+    assert rows[1]["cells"][7]["trouble"] == "Length (m) is 'oops', not a number"
+
+    desk = office.call("PUT", put, json={"name": "To pay", "was": "Due", "formula": DUE, "format": "money"})
+    assert desk["wording"] == "{First name}: {To pay} {Link}"
+    assert column(desk, "Link")["template"] == "https://pay.saltmarsh.example/{Berth}{?Due}"
+    assert "Due" in column(desk, "Link")["problem"]["message"]
+    assert "There is a column" in office.call("PUT", put, 422, json={"name": "berth", "formula": "1"})["detail"]
+    assert "closed" in office.call("PUT", put, 422, json={"name": "X", "formula": "(1"})["detail"]
+    desk = office.call("DELETE", put, params={"name": "To pay"})
+    assert "To pay" in desk["wording_problems"][0]["message"]
+
+
+def test_the_program_and_the_command_compute_the_same(office, tmp_path):  # noqa: F811
+    path = prepared(office)
+    office.call("PUT", f"{path}/columns/computed", json={"name": "Due", "formula": DUE, "format": "money"})
+    office.call("PUT", f"{path}/wording", json={"wording": "{First name}: {Due}", "row": 1})
+    (tmp_path / "recipe.toml").write_bytes(office.client.get(f"{path}/recipe.toml").content)
+    (tmp_path / "raw.csv").write_text(RAW)
+    out = tmp_path / "out.jsonl"
+    command = ["compute", str(tmp_path / "raw.csv"), "--recipe", str(tmp_path / "recipe.toml"), "--json"]
+    assert main([*command, "--out", str(out)]) == 0
+    by_command = [json.loads(line) for line in out.read_text().splitlines()]
+    marked = office.client.get(f"{path}/marked-sheet.csv").text
+    by_program = list(csv.DictReader(io.StringIO(marked.lstrip("\ufeff"))))
+    assert [row["text"] for row in by_command] == [row["Text"] for row in by_program]
+    assert [row["Due"] or "" for row in by_program] == ["205.98", "", "-12.50"]
+    assert [row["Due"] for row in by_command] == [205.98, None, -12.5]
+
+
+def test_help_and_starting_points_come_from_the_registries(office):  # noqa: F811
+    path = prepared(office)
+    names = [f["name"] for f in office.call("GET", "/api/functions")]
+    assert {"PMT", "FROMTABLE", "NETWORKDAYS"} <= set(names)
+    points = {p["key"]: p["formula"] for p in office.call("GET", f"{path}/columns/starting-points")}
+    assert points["tariff"] == 'ROUND({Length (m)} * FROMTABLE("Tariff"; {Class}); 2)'
+    assert points["balance"] == "{Charges} - {Paid}"
