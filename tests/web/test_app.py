@@ -149,6 +149,7 @@ def test_the_desk_follows_every_change(office):
         "shown": "902-555-012",
         "typed": None,
         "trouble": "one digit short for Canada",
+        "explained": None,
     }
     assert [(r["number"], r["reason"]) for r in held["rows"]] == [(3, "Mobile: one digit short for Canada")]
     assert office.call("GET", f"/api/rounds/{number}/rows?words=c15")["total"] == 1

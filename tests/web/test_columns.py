@@ -91,3 +91,34 @@ def test_help_and_starting_points_come_from_the_registries(office):  # noqa: F81
     points = {p["key"]: p["formula"] for p in office.call("GET", f"{path}/columns/starting-points")}
     assert points["tariff"] == 'ROUND({Length (m)} * FROMTABLE("Tariff"; {Class}); 2)'
     assert points["balance"] == "{Charges} - {Paid}"
+
+
+TOGETHER = """\
+First name,Mobile,Berth,Due
+Ines,902-555-0128,C14,100
+Bo,902-555-0111,C15,50
+Ines,902 555 0128,D02,30.50
+"""
+
+
+def test_combined_rows_are_one_text_and_their_marks_reach_all_rows(office):  # noqa: F811
+    number = office.bring(TOGETHER, "together.csv")
+    path = f"/api/rounds/{number}"
+    combine = {"by": "Mobile", "columns": {"Due": "sum", "Berth": "listed"}}
+    desk = office.call("PATCH", path, json={"combine": combine})
+    assert (desk["combine"]["texts"], desk["combine"]["rows"]) == (1, 2)
+    office.call("PUT", f"{path}/wording", json={"wording": "{First name}: {Berth}, {Due}", "row": 1})
+    assert office.call("GET", f"{path}/rows/3/slip")["together"] == [1, 3]
+    sums = office.call("GET", f"{path}/confirmation")
+    assert (sums["texts"], sums["numbers"]) == (2, 2)
+    office.call("POST", f"{path}/start", json={"seal": sums["seal"]})
+    assert "2 texts still to go" in office.call("GET", f"{path}/tally")["sentence"]
+    office.run()
+    assert sorted(text for _, text in office.carrier.arrived) == ["Bo: C15, $50.00", "Ines: C14 and D02, $130.50"]
+    tally = office.call("GET", f"{path}/tally")
+    assert (tally["sentence"], tally["counts"]) == ("All 2 texts sent.", [{"mark": "Sent", "rows": 3}])
+    rows = office.call("GET", f"{path}/rows")["rows"]
+    assert [row["mark"] for row in rows] == ["Sent"] * 3
+    first, third = (office.call("GET", f"{path}/rows/{n}/standing")["history"] for n in (1, 3))
+    assert first == third
+    assert [entry["mark"] for entry in first] == ["Going", "Sent"]

@@ -54,7 +54,7 @@ SENTENCES = [
 
 @pytest.mark.parametrize(("stage", "counts", "sentence"), SENTENCES)
 def test_what_happened_in_one_sentence(stage, counts, sentence):
-    assert sentence_of(stage, counts) == sentence
+    assert sentence_of(stage, counts, counts) == sentence
 
 
 def pictures(lines):

@@ -1,7 +1,7 @@
 """All columns of a round: those of the sheet, then those it computes by a formula or a link template."""
 
-from collections.abc import Callable, Hashable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Collection, Hashable
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from functools import lru_cache
 
@@ -14,12 +14,15 @@ from gentle_ledger.core.cell_format import (
     usual_format,
     value_text,
 )
+from gentle_ledger.core.combining import Groups, How, combined, grouped
+from gentle_ledger.core.errors import RecipeError
 from gentle_ledger.core.formulas.bind import bind, unknown_column
 from gentle_ledger.core.formulas.explain import Explainer, explained, unit_of
 from gentle_ledger.core.formulas.parse import FormulaError, parse_formula
 from gentle_ledger.core.formulas.registry import Around, Evaluate
 from gentle_ledger.core.formulas.tree import FieldNode, Node
-from gentle_ledger.core.formulas.values import ZERO, Code, Fault, Wrong, as_truth, settled_for_good
+from gentle_ledger.core.formulas.values import ZERO, Code, Fault, Wrong, as_text, as_truth, settled_for_good
+from gentle_ledger.core.numbers import Number, tidy_number
 from gentle_ledger.core.reading import Value
 from gentle_ledger.core.recipe import ColumnSettings, LeaveOutRule, Recipe
 from gentle_ledger.core.rows import ByRow
@@ -81,6 +84,9 @@ class Columns:
     roles: tuple[Role, ...] = ()
     problems: dict[int, FormulaError] = field(default_factory=dict)
     rules: tuple[Rule, ...] = ()
+    left_out: Collection[int] = frozenset()
+    groups: Groups = field(init=False)
+    combine_problem: RecipeError | None = None
     _made: dict[int, Column] = field(default_factory=dict)
     _making: list[int] = field(default_factory=list)
     _explainers: dict[int, Explainer] = field(default_factory=dict)
@@ -97,6 +103,10 @@ class Columns:
             self.recipe.as_of, self.recipe.locale, self.recipe.currency, tables_of(self.recipe.lookups)
         )
         self._outside = _frozen(self.recipe)
+        self.groups = Groups(len(sheet.rows))
+        self.groups = self._grouped()
+        # What was found before the groups were known lacks their cells.
+        self._made.clear()
         for position in range(len(sheet.columns), len(self.names)):
             self.column(position)
         self.rules = tuple(self._rule(rule) for rule in self.recipe.leave_out)
@@ -145,7 +155,7 @@ class Columns:
         column = self.column(position)
         if column.role.counts or column.format or position < self.first_computed:
             return column.role.counts
-        first = (column.values[row] for row in range(min(self._rows, 20)))
+        first = (column.values[row] for row in range(min(self.groups.rows, 20)))
         return any(isinstance(value, Decimal) for value in first)
 
     def explained(self, position: int, row: int) -> str | None:
@@ -189,7 +199,7 @@ class Columns:
         if position < self.first_computed:
             values = self.workings.values(position, self.roles[position], self.recipe)
             key = self.workings.values_key(position, self.roles[position], self.recipe)
-            return self._column(position, values, key, reads=frozenset({position}))
+            return self._together(self._column(position, values, key, reads=frozenset({position})))
         self._making.append(position)
         try:
             if self._clashes(position):
@@ -205,16 +215,51 @@ class Columns:
             self.problems[position] = fault
             why = f"the formula of {self.names[position]} cannot be used"
             fault_cell = Fault(why, code=Code.VALUE, column=self.names[position])
-            return self._column(position, ByRow(self._rows, lambda _row: fault_cell), ("unusable", position))
+            return self._column(position, ByRow(len(self.groups), lambda _row: fault_cell), ("unusable", position))
         finally:
             self._making.pop()
 
     def _clashes(self, position: int) -> bool:
         return self._places[column_key(self.names[position])] != position
 
-    @property
-    def _rows(self) -> int:
-        return len(self.workings.sheet.rows)
+    def _grouped(self) -> Groups:
+        """The rows that become one text. Rows whose key is blank, or whose number cannot be read, stand alone."""
+        settings = self.recipe.combine
+        if settings is None:
+            return self.groups
+        for name in (settings.by, *settings.columns):
+            if self.position(name) is None:
+                self.combine_problem = RecipeError(
+                    f'Rows are to be combined by way of a column "{clipped(name)}", which is not there.',
+                    f"There is {listed(self.names, 6)}.",
+                    column=name,
+                )
+                return self.groups
+        return grouped([self._group_key(row) for row in range(self.groups.rows)], self.left_out)
+
+    def _group_key(self, row: int) -> str:
+        position = self.position(self.recipe.combine.by) if self.recipe.combine else None
+        if position is None:
+            return ""
+        if self.roles[position] is Role.MOBILE:
+            number = self.number(position, row)
+            return "" if number.problem else number.e164
+        value = self.column(position).values[row]
+        return "" if isinstance(value, Unreadable) else column_key(as_text(value))
+
+    def number(self, position: int, row: int) -> Number:
+        """The phone number a column has at a place; for a group it is the one that all its rows have."""
+        if row >= self.groups.rows:
+            members = self.groups.members[row - self.groups.rows]
+            numbers = [self.number(position, member) for member in members]
+            if len({number.e164 for number in numbers}) == 1:
+                return numbers[0]
+            where = listed([str(member + 1) for member in members])
+            return Number(problem=f"the combined rows {where} have different numbers")
+        if position < self.first_computed:
+            return self.workings.numbers(position, self.recipe.region)[row]
+        value = self.column(position).values[row]
+        return Number(problem=value.why) if isinstance(value, Unreadable) else tidy_number(value, self.recipe.region)
 
     def _column(
         self, position: int, values: ByRow[Value], key: Hashable, levels: int = 0, reads: frozenset[int] = frozenset()
@@ -254,11 +299,46 @@ class Columns:
                 "Simplify some of them.",
             )
         key = (*source, tuple(column.key for column in used))
-        values: ByRow[Value] = self.workings.kept(
-            key, lambda: ByRow(self._rows, lambda row: _worked_out(evaluate, row))
-        )
+        places = len(self.groups)
+        values: ByRow[Value] = self.workings.kept(key, lambda: ByRow(places, lambda row: _worked_out(evaluate, row)))
         reads = frozenset().union(*(column.reads for column in used))
-        return self._column(position, values, key, levels, reads)
+        column = self._column(position, values, key, levels, reads)
+        return self._together(column) if self._how(position) else column
+
+    def _how(self, position: int) -> How | None:
+        """What becomes of a column in a combined row; what the rows have in common may be written in several ways."""
+        settings = self.recipe.combine
+        if settings is None:
+            return None
+        by = self.position(settings.by) == position
+        return settings.how(self.names[position]) or (How.FIRST if by else None)
+
+    def _together(self, column: Column) -> Column:
+        """The column with its groups' cells behind the rows' own."""
+        groups = self.groups
+        if not groups.members:
+            return column
+        how = self._how(self._places[column_key(column.name)])
+        own, own_shown, locale, writer = column.values, column.shown, self.recipe.locale, self._writer
+        wanted = column.format if how is None or how.keeps_format else None
+
+        def value(place: int) -> Value:
+            if place < groups.rows:
+                return own[place]
+            rows = groups.members[place - groups.rows]
+            return combined(column.name, rows, own.__getitem__, own_shown.__getitem__, how, locale)
+
+        key = ("together", column.key, groups.key, how)
+        values: ByRow[Value] = self.workings.kept(key, lambda: ByRow(len(groups), value))
+
+        def show(place: int) -> Shown:
+            if place < groups.rows:
+                return own_shown[place]
+            found = values[place]
+            return found if isinstance(found, Unreadable) else writer.write(found, wanted)
+
+        shown = self.workings.kept(("shown", key, wanted, writer), lambda: ByRow(len(groups), show))
+        return replace(column, values=values, shown=shown, key=key)
 
     def _finder(self, used: list[Column]) -> Callable[[FieldNode], Evaluate]:
         """Looks fields up for `bind`, and notes in `used` which columns they were."""

@@ -1,10 +1,11 @@
 """Writing the text of any one row."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 from gentle_ledger.core.checks.model import Gap
 from gentle_ledger.core.columns import Column, Columns, Shown
-from gentle_ledger.core.numbers import Number, tidy_number
+from gentle_ledger.core.numbers import Number
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.sheets.model import column_key
 from gentle_ledger.core.values import Role, Unreadable
@@ -32,10 +33,10 @@ class Run:
 class Composer:
     """Writes the text of any one row: a wording bound to a sheet's columns, roles and fallbacks."""
 
-    def __init__(self, workings: Workings, recipe: Recipe) -> None:
+    def __init__(self, workings: Workings, recipe: Recipe, left_out: Collection[int] = frozenset()) -> None:
         self.workings = workings
         self.recipe = recipe
-        self.columns = columns = Columns(workings, recipe)
+        self.columns = columns = Columns(workings, recipe, left_out=left_out)
         self.roles = columns.roles
         self.wording: Wording = parse_wording(recipe.wording)
         self.problems = (*self.wording.problems, *unknown_fields(self.wording, columns.names))
@@ -73,22 +74,18 @@ class Composer:
     def number(self, row: int) -> Number:
         if self.mobile is None:
             return Number(problem="no column has the role mobile number")
-        if self.mobile >= self.columns.first_computed:
-            value = self.column(self.mobile).values[row]
-            return (
-                Number(problem=value.why) if isinstance(value, Unreadable) else tidy_number(value, self.recipe.region)
-            )
-        return self.workings.numbers(self.mobile, self.recipe.region)[row]
+        return self.columns.number(self.mobile, self.columns.groups.place(row))
 
-    def _value(self, position: int, row: int) -> Shown:
-        shown = self._used[position].shown[row]
+    def _value(self, position: int, place: int) -> Shown:
+        shown = self._used[position].shown[place]
         return self._fallbacks[position] if shown is None else shown
 
     def gaps(self, row: int) -> tuple[Gap, ...]:
         """The fields this row cannot fill."""
         found: tuple[Gap, ...] = ()
+        place = self.columns.groups.place(row)
         for position in self._used:
-            value = self._value(position, row)
+            value = self._value(position, place)
             if not isinstance(value, str):
                 why = value.why if isinstance(value, Unreadable) else None
                 found += (Gap(self.columns.names[position], why, position >= self.columns.first_computed),)
@@ -97,11 +94,12 @@ class Composer:
     def text(self, row: int) -> str:
         """The finished text, or "" when a field cannot be filled: a text with a hole in it must not exist."""
         parts: list[str] = []
+        place = self.columns.groups.place(row)
         for piece in self._pieces:
             if isinstance(piece, str):
                 parts.append(piece)
                 continue
-            value = None if isinstance(piece, Field) else self._value(piece, row)
+            value = None if isinstance(piece, Field) else self._value(piece, place)
             if not isinstance(value, str):
                 return ""
             parts.append(value)
@@ -110,6 +108,7 @@ class Composer:
     def runs(self, row: int) -> list[Run]:
         """The text stretch by stretch, gaps included; without gaps, joined it is `text(row)`."""
         found = []
+        place = self.columns.groups.place(row)
         for piece in self._pieces:
             if isinstance(piece, str):
                 found.append(Run(piece))
@@ -118,7 +117,7 @@ class Composer:
                 found.append(Run(piece.name, gap=True))
                 continue
             column = self.columns.names[piece]
-            value = self._value(piece, row)
+            value = self._value(piece, place)
             found.append(Run(value, column) if isinstance(value, str) else Run(column, column, gap=True))
         return found
 

@@ -48,22 +48,24 @@ class Computed:
         self.gaps: list[tuple[Gap, ...]] = []
         self.texts: list[str] = []
         self.measures: list[Measure] = []
+        groups = composer.columns.groups
+        follow = {row for members in groups.members for row in members[1:]}
         for row in giving_way(rows, give_way):
-            text = "" if composer.problems else composer.text(row)
+            text = "" if composer.problems or row in follow else composer.text(row)
             self.numbers.append(composer.number(row))
-            self.gaps.append(() if text else composer.gaps(row))
+            self.gaps.append(() if text or row in follow else composer.gaps(row))
             self.texts.append(text)
             self.measures.append(measure(text))
         self.by_hand = left_out
         out = {*left_out, *self._ruled_out}
-        self.findings = run_checks(self, len(rows), out, released, give_way)
+        self.findings = run_checks(self, len(rows), out | follow, released, give_way)
         self.by_row: dict[int, list[Finding]] = {}
         for finding in self.findings:
             self.by_row.setdefault(finding.row, []).append(finding)
+        # A row that follows another one stands where that one does.
+        out |= {row for row in follow if groups.lead(row) in out}
         held = {finding.row for finding in self.findings if check_of(finding.check).holds}
-        self.marks = [
-            PlanMark.LEFT_OUT if row in out else PlanMark.HELD if row in held else PlanMark.READY for row in rows
-        ]
+        self.marks = [self._mark(row, out, held) for row in rows]
 
     def __len__(self) -> int:
         return len(self.texts)
@@ -71,24 +73,34 @@ class Computed:
     def _ask_rules(self, rows: Sequence[int], give_way: GiveWay) -> None:
         """Which rows the round's rules leave out and why, and which of them cannot be decided."""
         rules = self.composer.columns.rules
+        groups = self.composer.columns.groups
         for row in giving_way(rows if rules else (), give_way):
+            place = groups.place(row)
             for rule in rules:
                 try:
                     if rule.problem:
                         raise Wrong(Code.VALUE, rule.problem.what.rstrip("."))
-                    applies = leaves_out(rule, row)
+                    applies = leaves_out(rule, place)
                 except Wrong as fault:
                     self.undecided.setdefault(row, f'"{rule.reason}" cannot be decided: {fault.why}')
                     continue
                 if applies:
                     self._ruled_out.setdefault(row, rule.reason)
 
+    def _mark(self, row: int, out: Collection[int], held: Collection[int]) -> PlanMark:
+        if row in out:
+            return PlanMark.LEFT_OUT
+        return PlanMark.HELD if self.lead(row) in held else PlanMark.READY
+
+    def _place(self, row: int) -> int:
+        return self.composer.columns.groups.place(row)
+
     def amounts(self) -> Iterator[tuple[str, list[Decimal | None]]]:
         composer = self.composer
         for position in composer.used:
             if composer.roles[position] is Role.MONEY:
                 column = composer.column(position)
-                read = (column.values[row] for row in range(len(self)))
+                read = (column.values[self._place(row)] for row in range(len(self)))
                 yield column.name, [value if isinstance(value, Decimal) else None for value in read]
 
     def links(self) -> Iterator[tuple[str, list[str | None]]]:
@@ -96,7 +108,7 @@ class Computed:
         for position in composer.used:
             if composer.roles[position] is Role.LINK:
                 shown = composer.column(position).shown
-                read = (shown[row] for row in range(len(self)))
+                read = (shown[self._place(row)] for row in range(len(self)))
                 yield composer.columns.names[position], [link if isinstance(link, str) else None for link in read]
 
     def counted_blanks(self) -> Iterator[tuple[str, str, list[int]]]:
@@ -118,12 +130,20 @@ class Computed:
         """Why a row is held or left out, in plain words; "" for a row that is ready."""
         if self.marks[row] is PlanMark.LEFT_OUT:
             return "left out by hand" if row in self.by_hand else self._ruled_out[row]
-        holding = [f.reason for f in self.by_row.get(row, ()) if check_of(f.check).holds]
+        lead = self.lead(row)
+        holding = [f.reason for f in self.by_row.get(lead, ()) if check_of(f.check).holds]
+        if lead != row and not holding:
+            return f"goes in the text of row {lead + 1}"
         return "; ".join(holding)
+
+    def lead(self, row: int) -> int:
+        """The row that bears this row's text: itself, unless it is combined with earlier ones."""
+        return self.composer.columns.groups.lead(row)
 
     @cached_property
     def ready(self) -> list[int]:
-        return [row for row, mark in enumerate(self.marks) if mark is PlanMark.READY]
+        """The rows whose texts may be sent: one for each text, not the rows that only go along."""
+        return [row for row, mark in enumerate(self.marks) if mark is PlanMark.READY and self.lead(row) == row]
 
     @cached_property
     def ready_parts(self) -> int:
@@ -150,4 +170,4 @@ def compute_round(
         workings: what was already read of this same sheet.
         give_way: called every few rows; what it raises ends the work and is passed on.
     """
-    return Computed(Composer(workings or Workings(sheet), recipe), left_out, released, give_way)
+    return Computed(Composer(workings or Workings(sheet), recipe, left_out), left_out, released, give_way)

@@ -18,6 +18,8 @@ def refuse_misfit(composer: Composer) -> None:
     for rule in composer.columns.rules:
         if rule.problem:
             raise _unusable(f'The rule "{clipped(rule.reason)}"', rule.problem)
+    if composer.columns.combine_problem:
+        raise composer.columns.combine_problem
     if composer.problems:
         found = composer.problems[0]
         raise RecipeError(f"The wording cannot be used: {found.message} (character {found.start + 1})", found.remedy)

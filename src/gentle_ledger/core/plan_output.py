@@ -39,7 +39,7 @@ def planned_rows(computed: Computed) -> Iterator[PlannedRow]:
             computed.reason(row),
             size.alphabet,
             size.characters,
-            size.parts,
+            size.parts if computed.lead(row) == row else 0,
             computed.texts[row],
         )
 

@@ -20,6 +20,7 @@ from pydantic import (
 
 from gentle_ledger.core import pace as pacing
 from gentle_ledger.core.cell_format import format_from
+from gentle_ledger.core.combining import How
 from gentle_ledger.core.errors import RecipeError
 from gentle_ledger.core.formats import known_currency, known_locale
 from gentle_ledger.core.numbers import known_regions
@@ -108,6 +109,23 @@ class LeaveOutRule(_Part):
     reason: str = Field(min_length=1, max_length=200)
 
 
+class CombineSettings(_Part):
+    """Rows with the same cell in the column `by` become one text; `columns` says what becomes of the others."""
+
+    by: str
+    columns: dict[str, How] = Field(default_factory=dict)
+
+    def how(self, column: str) -> How | None:
+        """What becomes of a column, by its name in any case; None when the rows have to agree."""
+        key = column_key(column)
+        return next((how for name, how in self.columns.items() if column_key(name) == key), None)
+
+    def renamed(self, column: str, name: str) -> "CombineSettings":
+        key = column_key(column)
+        columns = {name if column_key(n) == key else n: how for n, how in self.columns.items()}
+        return CombineSettings(by=name if column_key(self.by) == key else self.by, columns=columns)
+
+
 class PaceSettings(_Part):
     """One text every `every` seconds, give or take `give_or_take` seconds."""
 
@@ -145,6 +163,7 @@ class Recipe(_Part):
     plain_signs: bool = True
     columns: dict[str, ColumnSettings] = Field(default_factory=dict)
     leave_out: tuple[LeaveOutRule, ...] = ()
+    combine: CombineSettings | None = None
     lookups: dict[str, Lookup] = Field(default_factory=dict)
 
     @field_validator("wording")
@@ -181,6 +200,7 @@ class Recipe(_Part):
             update={
                 "wording": swap(self.wording),
                 "columns": {name if column_key(n) == key else n: swap_settings(s) for n, s in self.columns.items()},
+                "combine": self.combine and self.combine.renamed(column, name),
                 "leave_out": tuple(rule.model_copy(update={"when": swap(rule.when)}) for rule in self.leave_out),
             }
         )
@@ -205,9 +225,11 @@ def recipe_to_toml(recipe: Recipe) -> str:
     """The recipe as TOML that `recipe_from_toml` reads back as the same recipe."""
     data = recipe.model_dump(mode="python", exclude_none=True, exclude_defaults=False)
     data["columns"] = {name: {k: str(v) for k, v in s.items()} for name, s in data["columns"].items()}
-    for key in ("columns", "leave_out", "lookups"):
+    if recipe.combine:
+        data["combine"]["columns"] = {name: str(how) for name, how in recipe.combine.columns.items()}
+    for key in ("columns", "combine", "leave_out", "lookups"):
         # Tables stand last in TOML, and empty ones say nothing.
-        found = data.pop(key)
+        found = data.pop(key, None)
         if found:
             data[key] = list(found) if isinstance(found, tuple) else found
     return tomli_w.dumps(data, multiline_strings=False)

@@ -16,6 +16,9 @@ from gentle_ledger.store.models import LedgerEntry, Message, Round
 _PLANNED = {PlanMark.READY: Mark.TO_GO, PlanMark.HELD: Mark.HELD, PlanMark.LEFT_OUT: Mark.LEFT_OUT}
 
 
+_BEARS_ITS_TEXT = Message.with_row.is_(None)
+
+
 class StepRefused(LedgerError):
     """A mark was asked to take a step it may not, or another hand was faster."""
 
@@ -33,8 +36,9 @@ def freeze(session: Session, found: Round, computed: Computed, at: datetime) -> 
                 "row": row + 1,
                 "label": computed.composer.label(row),
                 "address": computed.numbers[row].e164,
-                "text": computed.texts[row],
-                "parts": computed.measures[row].parts,
+                "text": computed.texts[computed.lead(row)],
+                "parts": computed.measures[computed.lead(row)].parts,
+                "with_row": None if computed.lead(row) == row else computed.lead(row) + 1,
                 "mark": _PLANNED[mark],
                 "reason": computed.reason(row),
                 "may_retry": False,
@@ -78,18 +82,25 @@ def step(
     if cast("CursorResult[object]", changed).rowcount != 1:
         raise StepRefused(f"Row {message.row} has changed its mark meanwhile.", row=message.row)
     session.execute(
+        update(Message)
+        .where(Message.round_id == message.round_id, Message.with_row == message.row)
+        .values(mark=to, reason=reason, reference=kept, marked_at=at)
+        .execution_options(synchronize_session=False)
+    )
+    session.execute(
         insert(LedgerEntry).values(at=at, message_id=message.id, mark=to, reason=reason, reference=kept, line=line)
     )
     session.refresh(message)
 
 
 def next_to_go(session: Session, round_id: int) -> Message | None:
-    wanted = select(Message).where(Message.round_id == round_id, Message.mark == Mark.TO_GO)
+    wanted = select(Message).where(Message.round_id == round_id, Message.mark == Mark.TO_GO, _BEARS_ITS_TEXT)
     return session.scalars(wanted.order_by(Message.row).limit(1)).first()
 
 
 def with_mark(session: Session, mark: Mark, round_id: int | None = None) -> list[Message]:
-    wanted = select(Message).where(Message.mark == mark).order_by(Message.round_id, Message.row)
+    """The texts with that mark; rows that only go along with another one are not among them."""
+    wanted = select(Message).where(Message.mark == mark, _BEARS_ITS_TEXT).order_by(Message.round_id, Message.row)
     if round_id is not None:
         wanted = wanted.where(Message.round_id == round_id)
     return list(session.scalars(wanted))
@@ -117,8 +128,15 @@ def history_of(session: Session, message_id: int) -> list[LedgerEntry]:
 
 
 def counts_of(session: Session, round_id: int) -> dict[Mark, int]:
+    """How many rows have each mark."""
     grouped = select(Message.mark, func.count()).where(Message.round_id == round_id).group_by(Message.mark)
     return {Mark(mark): n for mark, n in session.execute(grouped)}
+
+
+def texts_of(session: Session, round_id: int) -> dict[Mark, int]:
+    """How many texts have each mark; several combined rows are one text."""
+    wanted = select(Message.mark, func.count()).where(Message.round_id == round_id, _BEARS_ITS_TEXT)
+    return {Mark(mark): n for mark, n in session.execute(wanted.group_by(Message.mark))}
 
 
 def marks_in_order(session: Session, round_id: int) -> list[Mark]:
@@ -130,7 +148,9 @@ def marks_in_order(session: Session, round_id: int) -> list[Mark]:
 
 def failures_of(session: Session, round_id: int) -> list[tuple[str, int, bool]]:
     """The failed rows grouped by reason: reason, how many, whether a second try may succeed."""
-    wanted = select(Message.reason, Message.may_retry).where(Message.round_id == round_id, Message.mark == Mark.FAILED)
+    wanted = select(Message.reason, Message.may_retry).where(
+        Message.round_id == round_id, Message.mark == Mark.FAILED, _BEARS_ITS_TEXT
+    )
     grouped = Counter((reason, bool(may)) for reason, may in session.execute(wanted))
     return [(reason, n, may) for (reason, may), n in grouped.most_common()]
 

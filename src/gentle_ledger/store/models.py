@@ -73,7 +73,11 @@ class Row(Base):
 
 
 class Message(Base):
-    """One row of a started round: number and text frozen, and its mark. A trigger guards both."""
+    """One row of a started round: number and text frozen, and its mark. A trigger guards both.
+
+    `with_row` is the row that bears this row's text when rows were combined: that one is handed over, this one never,
+    and has the other's marks.
+    """
 
     __tablename__ = "messages"
     __table_args__ = (
@@ -94,6 +98,7 @@ class Message(Base):
     tries: Mapped[int] = mapped_column(default=0)
     reference: Mapped[str | None]
     marked_at: Mapped[datetime] = mapped_column(Instant)
+    with_row: Mapped[int | None]
 
 
 class LedgerEntry(Base):

@@ -114,12 +114,15 @@ class Desks:
             if known is not None and known.version == found.version:
                 return known
             workings = known.workings if known is not None else Workings(sheet_of(session, found))
-            composer = Composer(workings, recipe_of(found))
-            return self._keep(DeskState(found, composer, kept_rows_of(session, found), self._turns))
+            kept = kept_rows_of(session, found)
+            composer = Composer(workings, recipe_of(found), kept.left_out)
+            return self._keep(DeskState(found, composer, kept, self._turns))
 
     def with_recipe(self, known: DeskState, found: Round, recipe: Recipe) -> DeskState:
         """The state after a change of the recipe only: nothing is read from the store."""
-        return self._keep(DeskState(found, Composer(known.workings, recipe), known.kept, self._turns))
+        return self._keep(
+            DeskState(found, Composer(known.workings, recipe, known.kept.left_out), known.kept, self._turns)
+        )
 
     def _keep(self, state: DeskState) -> DeskState:
         with self._guard:

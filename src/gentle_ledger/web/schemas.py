@@ -4,8 +4,9 @@ from datetime import date, datetime
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from gentle_ledger.core.combining import How
 from gentle_ledger.core.marks import Stage
-from gentle_ledger.core.recipe import LeaveOutRule, PaceSettings
+from gentle_ledger.core.recipe import CombineSettings, LeaveOutRule, PaceSettings
 from gentle_ledger.core.values import Role
 
 
@@ -73,6 +74,23 @@ class RuleOut(BaseModel):
     problem: PlaceOut | None
 
 
+class CombineOut(BaseModel):
+    """How rows of one person become one text, and how many there are."""
+
+    by: str
+    columns: dict[str, How]
+    problem: str | None
+    texts: int = Field(description="How many texts are made from several rows.")
+    rows: int = Field(description="How many rows these texts are made from.")
+
+
+class HowOut(BaseModel):
+    """What a combined row may have in a column."""
+
+    how: How
+    doc: str
+
+
 class FormatOut(BaseModel):
     """A way of writing values; `doc` says what may stand behind its word."""
 
@@ -131,6 +149,8 @@ class Desk(BaseModel):
     plain_signs: bool
     lookups: dict[str, dict[str, str]]
     leave_out: list[RuleOut]
+    combine: CombineOut | None
+    hows: list[HowOut]
     counts: list[Counts]
     findings: list[FindingOut]
     estimate: Estimate | None = Field(description="What sending would come to; null once sending has started.")
@@ -194,6 +214,7 @@ class SlipOut(BaseModel):
     """A row's text as it will arrive, or as it was sent, part by part."""
 
     row: int
+    together: list[int] = Field(description="The rows that the text is made from, when they are several.")
     label: str
     number: str
     number_problem: str
@@ -243,6 +264,7 @@ class SetupIn(BaseModel):
     plain_signs: bool | None = None
     lookups: dict[str, dict[str, str]] | None = None
     leave_out: list[LeaveOutRule] | None = None
+    combine: CombineSettings | None = None
 
 
 class ColumnIn(BaseModel):

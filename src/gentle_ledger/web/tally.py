@@ -15,6 +15,7 @@ from gentle_ledger.store.messages import (
     may_be_tried_again,
     next_to_go,
     stopped_before_turn,
+    texts_of,
 )
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import recipe_of
@@ -49,10 +50,10 @@ def strokes_of(marks: list[Mark]) -> tuple[str, int]:
     return "".join(letters), each
 
 
-def sentence_of(stage: Stage, counts: dict[Mark, int]) -> str:
-    """What happened, in one sentence."""
-    sent, failed, unsure = (counts.get(mark, 0) for mark in (Mark.SENT, Mark.FAILED, Mark.UNSURE))
-    to_go = counts.get(Mark.TO_GO, 0) + counts.get(Mark.GOING, 0)
+def sentence_of(stage: Stage, texts: dict[Mark, int], rows: dict[Mark, int]) -> str:
+    """What happened, in one sentence: how many texts went, and how many rows were kept back."""
+    sent, failed, unsure = (texts.get(mark, 0) for mark in (Mark.SENT, Mark.FAILED, Mark.UNSURE))
+    to_go = texts.get(Mark.TO_GO, 0) + texts.get(Mark.GOING, 0)
     handed = sent + failed + unsure
     if stage in {Stage.SENDING, Stage.PAUSED}:
         return f"{count(to_go, 'text')} still to go."
@@ -66,7 +67,7 @@ def sentence_of(stage: Stage, counts: dict[Mark, int]) -> str:
         said = f"{sent:,} of {count(handed, 'text')} sent, {listed(rest)}."
     kept = [
         f"{count(n, 'row')} {word}"
-        for n, word in ((counts.get(Mark.HELD, 0), "held"), (counts.get(Mark.LEFT_OUT, 0), "left out"))
+        for n, word in ((rows.get(Mark.HELD, 0), "held"), (rows.get(Mark.LEFT_OUT, 0), "left out"))
         if n
     ]
     return f"{said} {listed(kept)}, not sent." if kept else said
@@ -75,6 +76,7 @@ def sentence_of(stage: Stage, counts: dict[Mark, int]) -> str:
 def tally(context: Context, session: Session, found: Round) -> out.TallyOut:
     """A whole picture of where a started round stands."""
     counts = counts_of(session, found.id)
+    texts = texts_of(session, found.id)
     stage = Stage(found.stage)
     strokes, each = strokes_of(marks_in_order(session, found.id))
     coming = next_to_go(session, found.id) if stage in {Stage.SENDING, Stage.PAUSED} else None
@@ -88,12 +90,12 @@ def tally(context: Context, session: Session, found: Round) -> out.TallyOut:
         # Rounds that send at the same time take turns on the line.
         sharing = session.scalar(select(func.count()).select_from(Round).where(Round.stage == Stage.SENDING)) or 1
         first = context.now() + timedelta(seconds=seconds or 0.0)
-        last = last_leaves(pace, counts.get(Mark.TO_GO, 0) * sharing, first)
+        last = last_leaves(pace, texts.get(Mark.TO_GO, 0) * sharing, first)
     return out.TallyOut(
         stage=stage,
         version=found.version,
         note=found.note,
-        sentence=sentence_of(stage, counts),
+        sentence=sentence_of(stage, texts, counts),
         counts=counts_out(counts),
         strokes=strokes,
         rows_a_stroke=each,
@@ -108,5 +110,5 @@ def tally(context: Context, session: Session, found: Round) -> out.TallyOut:
         ],
         may_try_again=len(may_be_tried_again(session, found.id)),
         may_take_up=len(stopped_before_turn(session, found.id)),
-        unsure=counts.get(Mark.UNSURE, 0),
+        unsure=texts.get(Mark.UNSURE, 0),
     )

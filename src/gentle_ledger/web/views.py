@@ -6,6 +6,7 @@ from decimal import Decimal
 
 from gentle_ledger.core.cell_format import Way
 from gentle_ledger.core.checks import CHECKS, check_of
+from gentle_ledger.core.combining import How
 from gentle_ledger.core.composer import Composer, Run
 from gentle_ledger.core.compute import Computed, PlanMark
 from gentle_ledger.core.formulas.parse import FormulaError
@@ -76,6 +77,19 @@ def _columns(state: DeskState) -> list[out.ColumnOut]:
     return found
 
 
+def _combine(state: DeskState) -> out.CombineOut | None:
+    settings, columns = state.recipe.combine, state.composer.columns
+    if settings is None:
+        return None
+    return out.CombineOut(
+        by=settings.by,
+        columns=settings.columns,
+        problem=columns.combine_problem.sentence if columns.combine_problem else None,
+        texts=len(columns.groups.members),
+        rows=sum(len(rows) for rows in columns.groups.members),
+    )
+
+
 def _rules(state: DeskState) -> list[out.RuleOut]:
     return [
         out.RuleOut(when=rule.when, reason=rule.reason, problem=formula_problem(rule.when, bound.problem))
@@ -142,6 +156,8 @@ def desk(context: Context, found: Round, state: DeskState, counts: dict[Mark, in
         plain_signs=recipe.plain_signs,
         lookups=recipe.lookups,
         leave_out=_rules(state),
+        combine=_combine(state),
+        hows=[out.HowOut(how=how, doc=how.doc) for how in How],
         counts=_plan_counts(computed) if computed else counts_out(counts),
         findings=_findings(computed) if computed else [],
         estimate=estimate(context, state, computed) if computed else None,
@@ -231,6 +247,7 @@ def _slip(context: Context, state: DeskState, row: int, slip: Slip) -> out.SlipO
     beyond = slip.beyond
     return out.SlipOut(
         row=row + 1,
+        together=[member + 1 for member in state.composer.columns.groups.together(row)],
         label=state.composer.label(row),
         number=slip.number,
         number_problem=slip.number_problem,
@@ -250,14 +267,16 @@ def planned_slip(context: Context, state: DeskState, row: int) -> out.SlipOut:
 
 
 def planned_standing(computed: Computed, row: int) -> out.Standing:
+    """Where a row stands; one that goes in another row's text stands where that one does."""
+    lead = computed.lead(row)
     return out.Standing(
         row=row + 1,
         mark=computed.marks[row],
-        releasable=_releasable(computed, row),
+        releasable=_releasable(computed, lead),
         # What the slip says of its alphabet need not be said twice.
         findings=[
             out.RowFinding(reason=f.reason, holds=check_of(f.check).holds)
-            for f in computed.by_row.get(row, ())
+            for f in computed.by_row.get(lead, ())
             if f.check != "alphabet"
         ],
         history=[],

@@ -2,12 +2,13 @@ import { DropdownMenu } from "radix-ui";
 import { Button } from "../../ui/Button.tsx";
 
 /** What takes the wording's place while it is open. */
-export type Panel = { kind: "formula" | "link"; was: string | null } | { kind: "tables" } | { kind: "rules" };
+export type Panel = { kind: "formula" | "link"; was: string | null } | { kind: "tables" } | { kind: "rules" } | { kind: "combine" };
 
 export const PANELS: { label: string; about: string; panel: Panel }[] = [
   { label: "Compute a column", about: "an amount, days, a date or a text, by a formula", panel: { kind: "formula", was: null } },
   { label: "Make a link", about: "an address with columns in it", panel: { kind: "link", was: null } },
   { label: "Tables", about: "a tariff by class, a list of holidays", panel: { kind: "tables" } },
+  { label: "Combine rows of one person", about: "one text for all their berths", panel: { kind: "combine" } },
   { label: "Leave rows out by a rule", about: "such as: nothing to pay", panel: { kind: "rules" } },
 ];
 

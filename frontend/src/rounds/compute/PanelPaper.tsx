@@ -1,4 +1,5 @@
 import type { ComputedIn, Desk, SetupIn } from "../../api/client.ts";
+import { CombinePanel } from "./CombinePanel.tsx";
 import type { Panel } from "./ComputeMenu.tsx";
 import { ComputePanel } from "./ComputePanel.tsx";
 import { RulesPanel } from "./RulesPanel.tsx";
@@ -20,6 +21,7 @@ export function PanelPaper({ panel, desk, row, onRow, onPut, onRemove, onSetup, 
   if (!panel) return null;
   if (panel.kind === "tables") return <TablesPanel desk={desk} onSet={(lookups) => onSetup({ lookups })} onClose={onClose} />;
   if (panel.kind === "rules") return <RulesPanel desk={desk} onSet={(leave_out) => onSetup({ leave_out })} onClose={onClose} />;
+  if (panel.kind === "combine") return <CombinePanel desk={desk} onSet={(combine) => onSetup({ combine })} onClose={onClose} />;
   return (
     <ComputePanel
       key={`${panel.kind}/${panel.was}`}

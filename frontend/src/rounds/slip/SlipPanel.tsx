@@ -25,7 +25,7 @@ export function SlipPanel({ slip, standing, stale, row, rows, line, sent, onStep
       <header className="flex items-center gap-2 pb-1.5">
         <h2 className="label whitespace-nowrap">
           {/* The row whose text this is, even while the slip of another is on its way. */}
-          Row {slip?.row ?? row} {headingOf(sent, standing)}
+          {nameOf(slip, row)} {headingOf(sent, standing)}
         </h2>
         {standing && <MarkWord mark={standing.mark} />}
         <span className="ml-auto truncate text-[13px] text-ink-2" title={slip?.number && `from ${line} to ${slip.number}`}>
@@ -75,6 +75,14 @@ export function SlipPanel({ slip, standing, stale, row, rows, line, sent, onStep
       )}
     </section>
   );
+}
+
+/** A text that is made from several rows is all of theirs. */
+function nameOf(slip: Slip | undefined, row: number): string {
+  const together = slip?.together ?? [];
+  if (!together.length) return `Row ${slip?.row ?? row}`;
+  const named = together.slice(0, 4).join(", ");
+  return `Rows ${named}${together.length > 4 ? ` and ${together.length - 4} more` : ""} in one text,`;
 }
 
 function headingOf(sent: boolean, standing: Standing | undefined): string {

@@ -93,7 +93,9 @@ def standing(here: Here, round_id: int, number: int) -> out.Standing:
         return planned_standing(state.computed(), number - 1)
     with here.database.reading() as session:
         message = _message(session, round_id, number)
-        return sent_standing(message, history_of(session, message.id))
+        # What was handed over, and when, is on record with the row that bears the text.
+        bearer = message if message.with_row is None else _message(session, round_id, message.with_row)
+        return sent_standing(message, history_of(session, bearer.id))
 
 
 @router.patch("/{number}")

@@ -1,0 +1,100 @@
+import type { Combine, Desk, How } from "../../api/client.ts";
+import { Button } from "../../ui/Button.tsx";
+import { counted } from "../../ui/format.ts";
+import { isComputed } from "../wording/editor.ts";
+
+type Props = { desk: Desk; onSet: (combine: Combine | null) => void; onClose: () => void };
+
+/** Rows of one person become one text: by which column they belong together, and what becomes of each column. */
+export function CombinePanel({ desk, onSet, onClose }: Props) {
+  const combine = desk.combine;
+  const mobile = desk.columns.find((c) => c.role === "mobile number")?.name ?? desk.columns[0]?.name ?? "";
+  const choose = (name: string, how: string) => {
+    if (!combine) return;
+    const others = Object.entries(combine.columns).filter(([n]) => n !== name);
+    onSet({ by: combine.by, columns: Object.fromEntries(how ? [...others, [name, how as How]] : others) });
+  };
+  return (
+    <section aria-label="Combine rows" className="rounded-[3px] border border-rule-strong bg-leaf">
+      <header className="flex items-center border-b border-rule px-3 py-1.5">
+        <h2 className="label mr-auto">Combine rows of one person</h2>
+        <button type="button" onClick={onClose} className="text-ink-2 hover:text-ink">
+          Close
+        </button>
+      </header>
+      <div className="space-y-2 px-3 pt-2 pb-3">
+        {!combine ? (
+          <>
+            <p className="text-ink-2">
+              Rows with the same number become one text. The rows stay, and each of them is marked with what becomes of it.
+            </p>
+            <Button onClick={() => onSet({ by: mobile, columns: {} })}>Combine rows with the same {mobile}</Button>
+          </>
+        ) : (
+          <>
+            <div>
+              <label className="label block" htmlFor="combine-by">
+                Rows belong together when they have the same
+              </label>
+              <select
+                id="combine-by"
+                value={combine.by}
+                onChange={(e) => onSet({ by: e.target.value, columns: combine.columns })}
+                className="mt-0.5 w-full rounded-[3px] border border-rule-strong bg-leaf px-1.5 py-1"
+              >
+                {desk.columns.map((c) => (
+                  <option key={c.name}>{c.name}</option>
+                ))}
+              </select>
+            </div>
+            <p role="status" className={combine.problem ? "text-failed" : ""}>
+              {combine.problem ??
+                (combine.texts
+                  ? `${counted(combine.rows, "row")} become ${counted(combine.texts, "text")}.`
+                  : "No two rows belong together.")}
+            </p>
+            <table className="w-full">
+              <thead>
+                <tr className="label text-left">
+                  <th className="font-semibold">Column</th>
+                  <th className="font-semibold">In the text</th>
+                </tr>
+              </thead>
+              <tbody>
+                {desk.columns.map((c) => {
+                  const how = combine.columns[c.name] ?? "";
+                  return (
+                    <tr key={c.name} className="border-b border-rule last:border-0">
+                      <td className={`max-w-36 truncate py-0.5 pr-2 ${c.used ? "font-semibold" : "text-ink-2"}`} title={c.name}>
+                        {c.name}
+                      </td>
+                      <td className="py-0.5">
+                        <select
+                          aria-label={`${c.name} in the text`}
+                          value={how}
+                          title={desk.hows.find((h) => h.how === how)?.doc}
+                          onChange={(e) => choose(c.name, e.target.value)}
+                          className="w-full rounded-[3px] border border-rule-strong bg-leaf px-1 py-0.5"
+                        >
+                          <option value="">{isComputed(c) ? "worked out from the combined row" : "the same in all, else held"}</option>
+                          {desk.hows.map((h) => (
+                            <option key={h.how} value={h.how}>
+                              {h.how}: {h.doc}
+                            </option>
+                          ))}
+                        </select>
+                      </td>
+                    </tr>
+                  );
+                })}
+              </tbody>
+            </table>
+            <Button kind="quiet" onClick={() => onSet(null)}>
+              Do not combine
+            </Button>
+          </>
+        )}
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,117 @@
+"""Several rows in one text: what becomes of each column, and that nothing of a sum is lost."""
+
+from datetime import date
+from decimal import Decimal
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gentle_ledger.core.combining import How, combined, grouped
+from gentle_ledger.core.compute import compute_round
+from gentle_ledger.core.recipe import recipe_from_toml, recipe_to_toml
+from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.core.values import Unreadable
+
+D = Decimal
+CASES = [
+    ("first", [None, D(3), D(5)], D(3)),
+    ("last", [D(3), D(5), None], D(5)),
+    ("sum", [D("100.10"), None, D("-0.20")], D("99.90")),
+    ("smallest", [D(3), None, D(-5)], D(-5)),
+    ("largest", [date(2026, 11, 30), date(2026, 12, 1)], date(2026, 12, 1)),
+    ("count", [D(3), None, D(3)], D(2)),
+    ("listed", ["C14", "C15", "C14", "D02"], "C14, C15 and D02"),
+    ("listed", ["C14", None], "C14"),
+    ("sum", [None, None], None),
+    (None, ["Ines", None, "Ines"], "Ines"),
+    (None, ["Ines", "Bo"], "Name differs in rows 1 and 2, and how to combine it is not set"),
+    ("sum", [D(3), "x"], "in row 2, Name is 'x', not a number"),
+    ("largest", [D(3), date(2026, 12, 1)], "in row 2, Name is '2026-12-01', not like the rows before it"),
+    ("first", [Unreadable('"x" is not an amount', "x", "an amount")], 'in row 1, Name is "x" is not an amount'),
+]
+
+
+@pytest.mark.parametrize(("how", "values", "expected"), CASES)
+def test_what_a_combined_row_has(how, values, expected):
+    shown = [None if value is None else str(value) for value in values]
+    rows = range(len(values))
+    found = combined("Name", rows, values.__getitem__, shown.__getitem__, how and How(how), "en-CA")
+    assert (found.why if isinstance(found, Unreadable) else found) == expected
+
+
+SHEET = Sheet(
+    ("Name", "Mobile", "Berth", "Length", "Paid"),
+    [
+        ("Ines", "902-555-0112", "C14", "10", "0"),
+        ("Bo", "902-555-0135", "A03", "10", "0"),
+        ("Ines", "+1 902 555 0112", "C15", "20", "5"),
+        ("Ines", "(902) 555-0112", "D02", "1", "50"),
+        ("Cy", "902-555-0137", "A4", "10", "500"),
+        ("Cy", "902-555-0137", "A5", "10", "0"),
+        ("Di", "902-555-01", "B1", "10", "0"),
+        ("Di", "902-555-01", "B2", "10", "0"),
+    ],
+)
+RECIPE = recipe_from_toml(
+    """
+wording = "{Name}: {Berth}, {Due}, {Late}. {Link}"
+[columns."Due"]
+formula = "{Length} * 10 - {Paid}"
+format = "money"
+[columns."Late"]
+formula = "{Due} * 1%"
+format = "money"
+[columns."Link"]
+template = "https://pay.saltmarsh.example/{Name}{?Due}"
+[[leave_out]]
+when = "{Due} <= 0"
+reason = "nothing to pay"
+[combine]
+by = "Mobile"
+[combine.columns]
+Due = "sum"
+Berth = "listed"
+"""
+)
+
+
+def test_rows_of_one_person_make_one_text():
+    found = compute_round(SHEET, RECIPE)
+    assert found.texts[0] == (
+        "Ines: C14, C15 and D02, $255.00, $2.55. https://pay.saltmarsh.example/Ines?Due=255.00"
+    ), "formulas and links without a way of their own are worked out from the combined row"
+    assert found.ready == [0, 1]
+    assert [found.marks[row] for row in range(8)] == [*["Ready"] * 4, *["Left out"] * 2, *["Held"] * 2]
+    assert found.reason(2) == "goes in the text of row 1"
+    assert found.reason(5) == "nothing to pay", "the rule is asked about what the person owes in all"
+    assert "digits short" in found.reason(7), "numbers that cannot be read belong to nobody"
+    assert sum(bool(text) for text in found.texts if text.startswith("Ines")) == 1
+
+
+def test_a_row_left_out_by_hand_is_not_in_the_sum():
+    found = compute_round(SHEET, RECIPE, left_out={0})
+    assert found.texts[2].startswith("Ines: C15 and D02, $155.00")
+    assert (found.marks[0], found.ready) == ("Left out", [1, 2])
+
+
+def test_a_column_that_differs_holds_the_text_and_names_the_rows():
+    found = compute_round(SHEET, RECIPE.model_copy(update={"wording": "{Name} {Berth} {Length}"}))
+    assert found.reason(0) == "Length: Length differs in rows 1, 3 and 4, and how to combine it is not set"
+    assert found.marks[3] == "Held"
+
+
+def test_the_recipe_keeps_it():
+    assert recipe_from_toml(recipe_to_toml(RECIPE)) == RECIPE
+
+
+@given(st.lists(st.tuples(st.sampled_from(["", "a", "b", "c"]), st.decimals(-1000, 1000, places=2)), max_size=12))
+def test_combining_keeps_totals(rows):
+    groups = grouped([key for key, _ in rows], ())
+    amounts = [amount for _, amount in rows]
+    alone = [amount for row, amount in enumerate(amounts) if groups.place(row) == row]
+    sums = [combined("Due", members, amounts.__getitem__, str, How.SUM, "en-CA") for members in groups.members]
+    assert sum(alone) + sum(sums) == sum(amounts)
+    assert sorted(row for members in groups.members for row in members) == [
+        row for row in range(len(rows)) if groups.place(row) != row
+    ]
