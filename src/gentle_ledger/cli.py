@@ -42,6 +42,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     compute.add_argument("--recipe", type=Path, required=True)
     compute.add_argument("--out", type=Path, help="the file to write; without it, standard output")
     compute.add_argument("--worksheet", help="which worksheet of a workbook; the first one by default")
+    compute.add_argument("--header", type=int, help="the line with the column names; recognised by default")
     compute.add_argument("--json", action="store_true", help="JSON lines instead of CSV")
     commands.add_parser("openapi", help="print the interface's OpenAPI description")
     options = parser.parse_args(arguments)
@@ -59,15 +60,12 @@ def _compute(options: argparse.Namespace) -> int:
     from gentle_ledger.core.compute import Computed
     from gentle_ledger.core.misfit import refuse_misfit
     from gentle_ledger.core.plan_output import plan_as_csv, plan_as_json_lines
-    from gentle_ledger.core.recipe import recipe_from_toml
+    from gentle_ledger.core.recipe import recipe_from_bytes
     from gentle_ledger.core.sheets.bring_in import bring_in
     from gentle_ledger.core.workings import Workings
 
-    try:
-        recipe = recipe_from_toml(_read(options.recipe).decode("utf-8-sig"))
-    except UnicodeDecodeError as fault:
-        raise RecipeError("The recipe is not UTF-8 text, as TOML has to be.") from fault
-    sheet = bring_in(_read(options.sheet), options.sheet.name, options.worksheet).sheet
+    recipe = recipe_from_bytes(_read(options.recipe))
+    sheet = bring_in(_read(options.sheet), options.sheet.name, options.worksheet, options.header).sheet
     composer = Composer(Workings(sheet), recipe)
     refuse_misfit(composer)
     computed = Computed(composer)

@@ -150,6 +150,7 @@ def test_the_desk_follows_every_change(office):
         "typed": None,
         "trouble": "one digit short for Canada",
         "explained": None,
+        "original": None,
     }
     assert [(r["number"], r["reason"]) for r in held["rows"]] == [(3, "Mobile: one digit short for Canada")]
     assert office.call("GET", f"/api/rounds/{number}/rows?words=c15")["total"] == 1

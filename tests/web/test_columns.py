@@ -59,8 +59,8 @@ def test_a_computed_column_is_put_in_renamed_and_taken_out(office):  # noqa: F81
 
     desk = office.call("PUT", put, json={"name": "To pay", "was": "Due", "formula": DUE, "format": "money"})
     assert desk["wording"] == "{First name}: {To pay} {Link}"
-    assert column(desk, "Link")["template"] == "https://pay.saltmarsh.example/{Berth}{?Due}"
-    assert "Due" in column(desk, "Link")["problem"]["message"]
+    assert column(desk, "Link")["template"] == "https://pay.saltmarsh.example/{Berth}{?To pay}"
+    assert desk["leave_out"][0]["when"] == "{To pay} <= 0"
     assert "There is a column" in office.call("PUT", put, 422, json={"name": "berth", "formula": "1"})["detail"]
     assert "closed" in office.call("PUT", put, 422, json={"name": "X", "formula": "(1"})["detail"]
     desk = office.call("DELETE", put, params={"name": "To pay"})

@@ -4,7 +4,7 @@ import pytest
 
 from gentle_ledger.core.recipe import recipe_from_toml
 from gentle_ledger.web.guard import own_hosts
-from tests.web.test_app import SHEET, Office
+from tests.web.test_app import Office
 
 
 @pytest.fixture
@@ -60,9 +60,8 @@ def test_a_round_that_was_never_started_can_be_removed(office):
     office.call("GET", f"/api/rounds/{number}", 404)
 
 
-def test_worksheets_of_what_is_no_workbook(office):
-    assert office.call("POST", "/api/rounds/worksheets", files={"file": ("a.csv", SHEET)}) == []
-    problem = office.call("POST", "/api/rounds/worksheets", 422, files={"file": ("a.xlsx", b"PK\x03\x04broken")})
+def test_what_is_no_workbook_is_refused_at_a_glance(office):
+    problem = office.call("POST", "/api/rounds/glance", 422, files={"file": ("a.xlsx", b"PK\x03\x04broken")})
     assert "damaged" in problem["detail"]
 
 

@@ -120,6 +120,17 @@ class Columns:
         """Where the column of that name stands, in any case; None when there is none."""
         return self._places.get(column_key(name))
 
+    @property
+    def unmatched(self) -> tuple[str, ...]:
+        """The columns that the set-up speaks of and that are not there, as an earlier sheet called them."""
+        recipe = self.recipe
+        named = [name for name, settings in recipe.columns.items() if not settings.computed]
+        combine = recipe.combine
+        named += [combine.by, *combine.columns] if combine else []
+        named += recipe.fields()
+        missing = {column_key(name): " ".join(name.split()) for name in named if self.position(name) is None}
+        return tuple(name for key, name in missing.items() if key)
+
     def settings(self, position: int) -> ColumnSettings:
         return self._settings[position]
 

@@ -5,11 +5,19 @@ import unicodedata
 from collections.abc import Callable, Iterable, Sequence
 from datetime import date, datetime, time
 from decimal import Decimal
+from enum import StrEnum
 from functools import lru_cache
 
-from babel.numbers import NumberFormatError, get_currency_symbol, get_group_symbol, parse_decimal
+from babel.dates import get_month_names
+from babel.numbers import (
+    NumberFormatError,
+    get_currency_symbol,
+    get_group_symbol,
+    parse_decimal,
+)
 
 from gentle_ledger.core.formats import known_currency
+from gentle_ledger.core.sheets.faults import is_fault
 from gentle_ledger.core.sheets.model import Cell, as_written, is_blank
 from gentle_ledger.core.values import Role, Unreadable
 from gentle_ledger.core.words import clipped
@@ -26,20 +34,80 @@ _NUMERIC_DATE = re.compile(r"(\d{1,2})([/.\-])(\d{1,2})\2(\d{4})")
 _MAX_DIGITS = 30
 
 
-def reader(cells: Sequence[Cell], role: Role, currency: str, locale: str) -> Callable[[Cell], Value]:
+class Order(StrEnum):
+    """How the cells of a column are to be taken where they could be taken in two ways."""
+
+    DAY_FIRST = "day first"
+    MONTH_FIRST = "month first"
+    POINT = "decimal point"
+    COMMA = "decimal comma"
+
+
+def reader(
+    cells: Sequence[Cell], role: Role, currency: str, locale: str, order: Order | None = None
+) -> Callable[[Cell], Value]:
     """How a cell of this column is read by its role.
 
-    Days come from date cells, ISO 8601 text, and 24/11/2026 or 11/24/2026 where the column as a whole leaves no doubt
-    which of the two it is.
+    Days come from date cells, ISO 8601 text, days with the month's name, and 24/11/2026 or 11/24/2026 where the column
+    as a whole leaves no doubt which of the two it is. The decimal mark, too, is that of the column as a whole, and that
+    of the locale where the column does not tell. `order` settles either.
     """
-    if role is Role.MONEY:
-        return lambda cell: _number(cell, locale, currency)
-    if role is Role.NUMBER:
-        return lambda cell: _number(cell, locale, None)
+    read = _reader(cells, role, currency, locale, order)
+
+    def without_faults(cell: Cell) -> Value:
+        if isinstance(cell, str) and is_fault(cell):
+            return Unreadable(f'"{clipped(cell)}" is an error of the spreadsheet', cell, "a value")
+        return read(cell)
+
+    return without_faults
+
+
+def _reader(
+    cells: Sequence[Cell], role: Role, currency: str, locale: str, order: Order | None
+) -> Callable[[Cell], Value]:
+    if role in {Role.MONEY, Role.NUMBER}:
+        mark = {Order.POINT: ".", Order.COMMA: ","}.get(order) if order else None
+        mark = mark or decimal_mark(cells)
+        allowed = currency if role is Role.MONEY else None
+        return lambda cell: _number(cell, locale, allowed, mark=mark)
     if role is Role.DATE:
-        day_first = _day_first(cells)
-        return lambda cell: _date(cell, day_first)
-    return lambda cell: None if is_blank(cell) else as_written(cell).strip()
+        first = {Order.DAY_FIRST: True, Order.MONTH_FIRST: False}.get(order) if order else None
+        day_first = _day_first(cells) if first is None else first
+        return lambda cell: _date(cell, day_first, locale)
+    return _as_it_stands
+
+
+def _as_it_stands(cell: Cell) -> Value:
+    if is_blank(cell):
+        return None
+    return cell if isinstance(cell, bool) else as_written(cell).strip()
+
+
+def fits_both_orders(cells: Iterable[Cell]) -> bool:
+    """True when a column has days like 05/11/2026 and nothing in it says whether the day or the month comes first."""
+    numeric = [cell for cell in cells if isinstance(cell, str) and _NUMERIC_DATE.fullmatch(cell.strip())]
+    return bool(numeric) and _day_first(numeric) is None
+
+
+_WITH_POINT = re.compile(r"[^\d.,]*-?(?:\d+|\d{1,3}(?:[,'\u2019\s]\d{3})+)\.(?:\d{1,2}|\d{4,})[^\d.,]*")
+_GROUPED_POINT = re.compile(r"[^\d.,]*-?\d{1,3}(?:,\d{3})+\.\d+[^\d.,]*")
+_WITH_COMMA = re.compile(r"[^\d.,]*-?(?:\d+|\d{1,3}(?:[.'\u2019\s]\d{3})+),(?:\d{1,2}|\d{4,})[^\d.,]*")
+_GROUPED_COMMA = re.compile(r"[^\d.,]*-?\d{1,3}(?:\.\d{3})+,\d+[^\d.,]*")
+
+
+def decimal_mark(cells: Iterable[Cell]) -> str | None:
+    """The decimal mark that the column's cells show beyond doubt: 1.204,50 has a comma. None when they do not tell.
+
+    One or two digits behind a mark, or more than three, are decimals; three could be thousands.
+    """
+    point = comma = False
+    for cell in cells:
+        if isinstance(cell, str):
+            point = point or bool(_WITH_POINT.fullmatch(cell) or _GROUPED_POINT.fullmatch(cell))
+            comma = comma or bool(_WITH_COMMA.fullmatch(cell) or _GROUPED_COMMA.fullmatch(cell))
+            if point and comma:
+                return None
+    return "." if point else "," if comma else None
 
 
 def _refused(typed: str, wanted: str) -> Unreadable:
@@ -59,7 +127,7 @@ def _day_first(cells: Iterable[Cell]) -> bool | None:
     return second_can_be_month
 
 
-def _date(cell: Cell, day_first: bool | None) -> Value:
+def _date(cell: Cell, day_first: bool | None, locale: str) -> Value:
     if is_blank(cell):
         return None
     if isinstance(cell, datetime):
@@ -78,9 +146,30 @@ def _date(cell: Cell, day_first: bool | None) -> Value:
             if day_first is None and first != second:
                 return Unreadable(f'"{clipped(typed)}" could be two different days; write it as {year}-MM-DD', typed)
             return date(year, second, first) if day_first else date(year, first, second)
+        if match := _NAMED_DATE.fullmatch(typed):
+            number, name, in_year = (match[1], match[2], match[3]) if match[1] else (match[5], match[4], match[6])
+            month = _month_names(locale).get(name.casefold())
+            return date(int(in_year), month, int(number)) if month else refused
     except ValueError:
         return refused
     return refused
+
+
+_NAMED_DATE = re.compile(
+    r"(?:(\d{1,2})(?:st|nd|rd|th)?[ .\-]+([^\W\d_]{3,})\.?[ ,\-]+(\d{4})"
+    r"|([^\W\d_]{3,})\.? (\d{1,2})(?:st|nd|rd|th)?,? (\d{4}))"
+)
+
+
+@lru_cache(maxsize=16)
+def _month_names(locale: str) -> dict[str, int]:
+    """Months by their names and short names in the locale and in English (CLDR)."""
+    found: dict[str, int] = {}
+    for tag in ("en", locale.replace("-", "_")):
+        for width in ("wide", "abbreviated"):
+            names = get_month_names(width, locale=tag)
+            found |= {str(names[month]).rstrip(".").casefold(): month for month in range(1, 13)}
+    return {**found, "sept": 9}
 
 
 def looks_like_amount(cell: Cell, locale: str) -> bool:
@@ -111,8 +200,16 @@ def _signs(currency: str) -> frozenset[str]:
     return frozenset({currency.upper(), full, bare, initial} - {""})
 
 
-def _number(cell: Cell, locale: str, currency: str | None, *, any_sign: bool = False) -> Value:
-    """A Decimal, or why not. `currency` names the only currency whose sign may stand there; None allows none."""
+def _number(cell: Cell, locale: str, currency: str | None, *, any_sign: bool = False, mark: str | None = None) -> Value:
+    """A Decimal, or why not.
+
+    Args:
+        cell: what stands there.
+        locale: whose marks count.
+        currency: the only currency whose sign may stand there; None allows none.
+        any_sign: allows the sign of any currency.
+        mark: the decimal mark of the column, when it is known to be this one.
+    """
     if is_blank(cell):
         return None
     what = "an amount" if currency else "a number"
@@ -128,7 +225,10 @@ def _number(cell: Cell, locale: str, currency: str | None, *, any_sign: bool = F
     sign, bare = _split_sign(bare)
     if sign and not any_sign and (currency is None or sign not in _signs(currency)):
         return _refused(typed, f"in {currency}" if currency and bare else what)
-    value = _parse(bare, locale)
+    if currency is None and not any_sign and bare.endswith("%"):
+        part = _parse(bare[:-1].strip(), locale, mark)
+        return refused if part is None else (-part if negative else part).scaleb(-2)
+    value = _parse(bare, locale, mark)
     if value is None:
         as_here = f" as {locale} writes them" if _DIGITS.fullmatch(bare) else ""
         return Unreadable(refused.why + as_here, refused.typed, refused.wanted + as_here)
@@ -160,10 +260,25 @@ def _split_sign(typed: str) -> tuple[str, str]:
     return (sign.upper() if sign.isalpha() else sign), typed[first:last]
 
 
-def _parse(digits: str, locale: str) -> Decimal | None:
-    """Digits with the locale's marks (strict CLDR grouping); failing that, the plain form programs write."""
+def _marked(digits: str, mark: str) -> Decimal | None:
+    """Digits whose decimal mark is known; the other marks may only stand between groups of three."""
+    whole, _, decimals = digits.rpartition(mark) if mark in digits else (digits, "", "")
+    if not re.fullmatch(r"\d+|\d{1,3}(?:([.,'\u2019\s])\d{3})(?:\1\d{3})*", whole) or mark in whole:
+        return None
+    if decimals and not decimals.isdecimal():
+        return None
+    return Decimal(re.sub(r"\D", "", whole) + ("." + decimals if decimals else ""))
+
+
+def _parse(digits: str, locale: str, mark: str | None = None) -> Decimal | None:
+    """Digits with the column's decimal mark, or with the locale's marks (strict CLDR grouping).
+
+    Failing both, the plain form that programs write.
+    """
     if not _DIGITS.fullmatch(digits) or len(digits) > _MAX_DIGITS:
         return None
+    if mark is not None:
+        return _marked(digits, mark)
     group = _group_mark(locale)
     if _PLAIN.fullmatch(digits) and group != ".":
         return Decimal(digits)

@@ -24,6 +24,7 @@ from gentle_ledger.core.combining import How
 from gentle_ledger.core.errors import RecipeError
 from gentle_ledger.core.formats import known_currency, known_locale
 from gentle_ledger.core.numbers import known_regions
+from gentle_ledger.core.reading import Order
 from gentle_ledger.core.sheets.model import as_written, column_key
 from gentle_ledger.core.values import Role
 from gentle_ledger.core.words import clipped
@@ -77,6 +78,7 @@ class ColumnSettings(_Part):
 
     Attributes:
         role: when the recognised one is wrong.
+        reading: how its days or its decimal marks are to be taken, where the column itself leaves doubt.
         format: how its values are written, such as "money" or "date long"; see `core.cell_format`.
         fallback: what fills its blanks.
         formula: makes it a computed column; a formula over the row's other columns.
@@ -84,6 +86,7 @@ class ColumnSettings(_Part):
     """
 
     role: Role | None = None
+    reading: Order | None = None
     format: FormatText | None = None
     fallback: str | None = None
     formula: str | None = None
@@ -124,6 +127,27 @@ class CombineSettings(_Part):
         key = column_key(column)
         columns = {name if column_key(n) == key else n: how for n, how in self.columns.items()}
         return CombineSettings(by=name if column_key(self.by) == key else self.by, columns=columns)
+
+
+_SIGN = re.compile(r"([+#./;?&]?)(.*)", re.DOTALL)
+
+
+def _in_templates(template: str) -> list[str]:
+    """The columns of a template, each as a field by itself."""
+    found = []
+    for match in _FIELD.finditer(template):
+        sign = _SIGN.fullmatch(match[1])
+        found += [f"{{{re.sub(r'([*]|:[0-9]+)$', '', name)}}}" for name in (sign[2] if sign else "").split(",")]
+    return found
+
+
+def _swapped(inside: str, key: str, name: str) -> str:
+    """A template's bracket with one of its columns called by another name."""
+    sign = _SIGN.fullmatch(inside)
+    if sign is None:
+        return f"{{{inside}}}"
+    names = [name if column_key(each) == key else each for each in sign[2].split(",")]
+    return f"{{{sign[1]}{','.join(names)}}}"
 
 
 class PaceSettings(_Part):
@@ -185,6 +209,13 @@ class Recipe(_Part):
         kept = {name: s for name, s in columns.items() if s != ColumnSettings()}
         return self.model_copy(update={"columns": kept})
 
+    def fields(self) -> list[str]:
+        """Every column that the wording, a formula, a template or a rule names."""
+        texts = [self.wording, *(rule.when for rule in self.leave_out)]
+        for settings in self.columns.values():
+            texts += [settings.formula or "", *_in_templates(settings.template or "")]
+        return [match[1] for text in texts for match in _FIELD.finditer(text)]
+
     def renamed(self, column: str, name: str) -> "Recipe":
         """A recipe with a computed column called by another name, in all that uses it as well."""
         key = column_key(column)
@@ -193,8 +224,12 @@ class Recipe(_Part):
             return _FIELD.sub(lambda m: f"{{{name}}}" if column_key(m[1]) == key else m[0], text)
 
         def swap_settings(settings: ColumnSettings) -> ColumnSettings:
-            texts = {"formula": settings.formula, "template": settings.template}
-            return settings.model_copy(update={k: swap(text) for k, text in texts.items() if text is not None})
+            changes = {}
+            if settings.formula is not None:
+                changes["formula"] = swap(settings.formula)
+            if settings.template is not None:
+                changes["template"] = _FIELD.sub(lambda m: _swapped(m[1], key, name), settings.template)
+            return settings.model_copy(update=changes)
 
         return self.model_copy(
             update={
@@ -204,6 +239,14 @@ class Recipe(_Part):
                 "leave_out": tuple(rule.model_copy(update={"when": swap(rule.when)}) for rule in self.leave_out),
             }
         )
+
+
+def recipe_from_bytes(data: bytes) -> Recipe:
+    """A recipe from a file's bytes. Raises RecipeError, naming the key that is wrong."""
+    try:
+        return recipe_from_toml(data.decode("utf-8-sig"))
+    except UnicodeDecodeError as fault:
+        raise RecipeError("The recipe is not UTF-8 text, as TOML has to be.") from fault
 
 
 def recipe_from_toml(text: str) -> Recipe:

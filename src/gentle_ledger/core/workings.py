@@ -2,16 +2,16 @@
 
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, field
 from typing import TypeVar, cast
 
 from gentle_ledger.core.numbers import Number, tidy_number
-from gentle_ledger.core.reading import Value, reader
+from gentle_ledger.core.reading import Order, Value, fits_both_orders, reader
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.roles import recognise_roles
 from gentle_ledger.core.rows import ByRow
-from gentle_ledger.core.sheets.model import Sheet, is_blank
+from gentle_ledger.core.sheets.model import Cell, Sheet, is_blank
 from gentle_ledger.core.values import Role
 
 T = TypeVar("T")
@@ -49,7 +49,7 @@ class Workings:
 
         def make() -> ByRow[Number]:
             cells = self.sheet.values(position)
-            return ByRow(len(cells), lambda row: tidy_number(cells[row], region))
+            return ByRow(len(cells), _tidied(cells, region))
 
         return self.kept(("numbers", position, region), make)
 
@@ -58,13 +58,38 @@ class Workings:
 
         def make() -> ByRow[Value]:
             cells = self.sheet.values(position)
-            read = reader(cells, role, recipe.currency, recipe.locale)
+            read = reader(cells, role, recipe.currency, recipe.locale, self._order(position, recipe))
             return ByRow(len(cells), lambda row: read(cells[row]))
 
         return self.kept(self.values_key(position, role, recipe), make)
 
     def values_key(self, position: int, role: Role, recipe: Recipe) -> Hashable:
-        return ("values", position, role, recipe.currency, recipe.locale)
+        return ("values", position, role, recipe.currency, recipe.locale, self._order(position, recipe))
+
+    def _order(self, position: int, recipe: Recipe) -> Order | None:
+        return recipe.setting(self.sheet.columns[position]).reading
+
+    def in_doubt(self, position: int) -> bool:
+        """True when the days of a column of the sheet fit both orders, so that the clerk has to say which it is."""
+        return self.kept(("doubt", position), lambda: fits_both_orders(self.sheet.values(position)))
+
+    def mended(self, sheet: Sheet, row: int, position: int) -> "Workings":
+        """What is known of the sheet after one cell was mended: all that does not come from it.
+
+        Args:
+            sheet: the sheet with the mended cell.
+            row: the cell's row, from 0.
+            position: its column.
+        """
+        found = Workings(sheet)
+        cells = sheet.values(position)
+        with self._guard:
+            for key, known in self._kept.items():
+                if isinstance(key, tuple) and key[:2] == ("numbers", position):
+                    found._kept[key] = cast("ByRow[Number]", known).anew(row, _tidied(cells, key[2]))
+                elif not _comes_from(key, position):
+                    found._kept[key] = known
+        return found
 
     def blanks(self, position: int) -> int:
         """How many cells of a column of the sheet are blank."""
@@ -86,3 +111,18 @@ class Workings:
             own or (Role.TEXT if taken and guess is Role.MOBILE else guess)
             for own, guess in zip(chosen, self.recognised(recipe), strict=True)
         )
+
+
+def _tidied(cells: Sequence[Cell], region: str) -> Callable[[int], Number]:
+    return lambda row: tidy_number(cells[row], region)
+
+
+def _comes_from(key: Hashable, position: int) -> bool:
+    """Whether what is kept under the key depends on the cells of a column; roles depend on all of them."""
+    if not isinstance(key, tuple):
+        return False
+    if key[:1] == ("roles",):
+        return True
+    if key[:1] in {("values",), ("numbers",), ("blanks",), ("doubt",)}:
+        return bool(key[1] == position)
+    return any(_comes_from(part, position) for part in key)

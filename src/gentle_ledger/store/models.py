@@ -41,7 +41,7 @@ class Round(Base):
     """One sheet, one recipe, and where it stands.
 
     `version` grows with every change of sheet, recipe or rows kept out. `note` says why the program paused the round by
-    itself, or is "".
+    itself, or is ""; `reading` says what was left out of the file when it was read.
     """
 
     __tablename__ = "rounds"
@@ -54,6 +54,7 @@ class Round(Base):
     file_name: Mapped[str]
     worksheet: Mapped[str | None]
     note: Mapped[str] = mapped_column(Text, default="")
+    reading: Mapped[str] = mapped_column(Text, default="")
     version: Mapped[int] = mapped_column(default=1)
     created_at: Mapped[datetime] = mapped_column(Instant)
     started_at: Mapped[datetime | None] = mapped_column(Instant)
@@ -61,7 +62,10 @@ class Round(Base):
 
 
 class Row(Base):
-    """One data row as it was brought in; `number` is 1 for the first."""
+    """One data row; `number` is 1 for the first.
+
+    `original` has the cells as they were brought in once one was mended, else None; `added` rows were in no file.
+    """
 
     __tablename__ = "rows"
 
@@ -70,6 +74,24 @@ class Row(Base):
     cells: Mapped[str] = mapped_column(Text)
     left_out: Mapped[bool] = mapped_column(default=False)
     released: Mapped[bool] = mapped_column(default=False)
+    original: Mapped[str | None] = mapped_column(Text)
+    added: Mapped[bool] = mapped_column(default=False)
+
+
+class Correction(Base):
+    """A mended cell, or, without a `column`, an added row. Those of one `step` are undone and done again together."""
+
+    __tablename__ = "corrections"
+    __table_args__ = (Index("corrections_by_round", "round_id", "step"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    round_id: Mapped[int] = mapped_column(ForeignKey("rounds.id", ondelete="CASCADE"))
+    step: Mapped[int]
+    row: Mapped[int]
+    column: Mapped[int | None]
+    before: Mapped[str | None] = mapped_column(Text)
+    after: Mapped[str | None] = mapped_column(Text)
+    undone: Mapped[bool] = mapped_column(default=False)
 
 
 class Message(Base):

@@ -10,10 +10,10 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.core.marks import Mark, Stage
 from gentle_ledger.core.recipe import Recipe
-from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.core.sheets.model import Cell, Sheet
 from gentle_ledger.store.cells import cells_from_json, cells_to_json
 from gentle_ledger.store.errors import NotNow, NotThere
-from gentle_ledger.store.models import Message, Round, RoundNumber, Row
+from gentle_ledger.store.models import Correction, Message, Round, RoundNumber, Row
 
 _BATCH = 5_000
 
@@ -27,7 +27,13 @@ class KeptRows:
 
 
 def add_round(
-    session: Session, sheet: Sheet, recipe: Recipe, file_name: str, worksheet: str | None, at: datetime
+    session: Session,
+    sheet: Sheet,
+    recipe: Recipe,
+    file_name: str,
+    worksheet: str | None,
+    at: datetime,
+    reading: str = "",
 ) -> Round:
     """Stores a sheet and its recipe as a new round, rows and all, in the caller's transaction."""
     number = RoundNumber()
@@ -41,24 +47,42 @@ def add_round(
         row_count=len(sheet.rows),
         file_name=file_name,
         worksheet=worksheet,
+        reading=reading,
         version=1,
         created_at=at,
     )
     session.add(found)
     session.flush()
+    _put_rows(session, found, sheet, KeptRows(frozenset(), frozenset()))
+    return found
+
+
+def _put_rows(session: Session, found: Round, sheet: Sheet, kept: KeptRows) -> None:
     for start in range(0, len(sheet.rows), _BATCH):
         batch = [
             {
                 "round_id": found.id,
-                "number": start + i,
-                "cells": cells_to_json(row),
-                "left_out": False,
-                "released": False,
+                "number": row + 1,
+                "cells": cells_to_json(cells),
+                "left_out": row in kept.left_out,
+                "released": row in kept.released,
+                "added": False,
             }
-            for i, row in enumerate(sheet.rows[start : start + _BATCH], 1)
+            for row, cells in enumerate(sheet.rows[start : start + _BATCH], start)
         ]
         session.execute(insert(Row), batch)
-    return found
+
+
+def replace_sheet(session: Session, found: Round, sheet: Sheet, kept: KeptRows, file_name: str, reading: str) -> None:
+    """Puts a newer version of the sheet in the place of the rows there are, in the caller's transaction."""
+    for table in (Row, Correction):
+        session.execute(delete(table).where(table.round_id == found.id))
+    _put_rows(session, found, sheet, kept)
+    found.columns = json.dumps(sheet.columns, ensure_ascii=False)
+    found.row_count = len(sheet.rows)
+    found.file_name = file_name
+    found.reading = reading
+    found.version += 1
 
 
 def round_of(session: Session, round_id: int) -> Round:
@@ -92,7 +116,8 @@ def list_rounds(session: Session) -> list[tuple[Round, dict[Mark, int]]]:
 def remove_round(session: Session, round_id: int) -> None:
     """Removes a round that was never started; what was started stays on record."""
     found = preparing_round(session, round_id)
-    session.execute(delete(Row).where(Row.round_id == found.id))
+    for table in (Row, Correction):
+        session.execute(delete(table).where(table.round_id == found.id))
     session.delete(found)
 
 
@@ -113,6 +138,12 @@ def sheet_of(session: Session, found: Round) -> Sheet:
     """The whole sheet of a round, in order."""
     wanted = select(Row.cells).where(Row.round_id == found.id).order_by(Row.number)
     return Sheet(tuple(columns_of(found)), [cells_from_json(text) for text in session.scalars(wanted)])
+
+
+def row_of(session: Session, found: Round, number: int) -> tuple[Cell, ...]:
+    """The cells of one row (from 1)."""
+    wanted = select(Row.cells).where(Row.round_id == found.id, Row.number == number)
+    return cells_from_json(session.scalars(wanted).one())
 
 
 def kept_rows_of(session: Session, found: Round) -> KeptRows:

@@ -3,7 +3,7 @@
 import functools
 import threading
 from collections import OrderedDict, defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import ParamSpec, TypeVar
 
 from sqlalchemy.orm import Session
@@ -13,10 +13,10 @@ from gentle_ledger.core.compute import Computed
 from gentle_ledger.core.errors import LedgerError
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.rows import giving_way
-from gentle_ledger.core.sheets.model import as_written
+from gentle_ledger.core.sheets.model import Sheet, as_written
 from gentle_ledger.core.workings import Workings
 from gentle_ledger.store.models import Round
-from gentle_ledger.store.rounds import KeptRows, kept_rows_of, recipe_of, sheet_of
+from gentle_ledger.store.rounds import KeptRows, kept_rows_of, recipe_of, row_of, sheet_of
 from gentle_ledger.web.turns import Turns
 
 _KEPT = 6
@@ -83,7 +83,8 @@ class DeskState:
 
     def counts_the_same(self, other: "DeskState") -> bool:
         """True when no row can come out differently: only the title or the pace is another."""
-        return self.kept == other.kept and _what_counts(self.recipe) == _what_counts(other.recipe)
+        same_sheet = self.workings is other.workings
+        return same_sheet and self.kept == other.kept and _what_counts(self.recipe) == _what_counts(other.recipe)
 
 
 def _what_counts(recipe: Recipe) -> Recipe:
@@ -123,6 +124,20 @@ class Desks:
         return self._keep(
             DeskState(found, Composer(known.workings, recipe, known.kept.left_out), known.kept, self._turns)
         )
+
+    def with_mends(
+        self, session: Session, found: Round, known: DeskState, cells: Sequence[tuple[int, int]]
+    ) -> DeskState:
+        """The state after some cells (row and column from 0) were mended: only what comes from them is read anew."""
+        workings = known.workings
+        for row, position in cells:
+            rows = list(workings.sheet.rows)
+            rows[row] = row_of(session, found, row + 1)
+            workings = workings.mended(Sheet(workings.sheet.columns, rows), row, position)
+        kept = kept_rows_of(session, found)
+        with self._guard:
+            self._haystacks.pop(found.id, None)
+        return self._keep(DeskState(found, Composer(workings, recipe_of(found), kept.left_out), kept, self._turns))
 
     def _keep(self, state: DeskState) -> DeskState:
         with self._guard:

@@ -6,6 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from gentle_ledger.core.combining import How
 from gentle_ledger.core.marks import Stage
+from gentle_ledger.core.reading import Order
 from gentle_ledger.core.recipe import CombineSettings, LeaveOutRule, PaceSettings
 from gentle_ledger.core.values import Role
 
@@ -61,6 +62,8 @@ class ColumnOut(BaseModel):
     formula: str | None
     template: str | None
     problem: PlaceOut | None = Field(description="Why its formula or template cannot be used.")
+    reading: Order | None
+    in_doubt: bool = Field(description="Whether its days could be taken in two ways.")
     used: bool = Field(description="Whether the wording uses it.")
     to_the_right: bool
     blanks: int
@@ -133,6 +136,9 @@ class Desk(BaseModel):
     stage: Stage
     file_name: str
     worksheet: str | None
+    reading: str = Field(description="What was left out of the file when it was read.")
+    undo: str | None = Field(description="What Undo would take back.")
+    redo: str | None = Field(description="What Redo would do again.")
     rows: int
     as_of: date | None
     region: str
@@ -145,6 +151,7 @@ class Desk(BaseModel):
     line: str
     columns: list[ColumnOut]
     roles: list[RoleOut]
+    unmatched: list[str] = Field(description="Columns that the set-up speaks of and that are not there.")
     formats: list[FormatOut]
     plain_signs: bool
     lookups: dict[str, dict[str, str]]
@@ -165,6 +172,7 @@ class CellOut(BaseModel):
     typed: str | None = None
     trouble: str | None = None
     explained: str | None = Field(default=None, description="How a computed cell came about.")
+    original: str | None = Field(default=None, description="What stood there before it was mended.")
 
 
 class RowOut(BaseModel):
@@ -267,11 +275,67 @@ class SetupIn(BaseModel):
     combine: CombineSettings | None = None
 
 
+class GlanceOut(BaseModel):
+    """How a file would be read: its first lines as they stand, and what would become of them."""
+
+    worksheets: list[str]
+    worksheet: str | None
+    lines: list[list[str]]
+    header: int | None = Field(description="The line taken for the column names, from 1.")
+    columns: list[str]
+    roles: list[Role]
+    rows: int
+    reading: str
+    trouble: str | None = Field(description="Why it cannot be brought in like this.")
+    asks: bool = Field(description="Whether something in it is for the clerk to decide or to know first.")
+
+
+class MendIn(BaseModel):
+    """A cell's new content; blank for none."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    column: str
+    typed: str = Field(max_length=32_767)
+
+
+class NextOut(BaseModel):
+    row: int
+    label: str
+
+
+class ChangeOut(BaseModel):
+    row: int
+    label: str
+    column: str
+    before: str
+    after: str
+
+
+class NewerOut(BaseModel):
+    """What a newer version of the sheet brings, to be looked at before it is taken; the first few of each."""
+
+    version: int
+    key: str
+    keys: list[str] = Field(description="The columns that can say which row is which.")
+    rows: int
+    new: int
+    changed: int
+    gone: int
+    new_rows: list[NextOut]
+    gone_rows: list[NextOut]
+    changes: list[ChangeOut]
+    columns_new: list[str]
+    columns_gone: list[str]
+    reading: str
+
+
 class ColumnIn(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     name: str
     role: Role | None = None
+    reading: Order | None = None
     format: str | None = Field(default=None, max_length=100)
     fallback: str | None = Field(default=None, max_length=1_000)
 
@@ -287,6 +351,15 @@ class ComputedIn(BaseModel):
     template: str | None = Field(default=None, max_length=20_000)
     format: str | None = Field(default=None, max_length=100)
     fallback: str | None = Field(default=None, max_length=1_000)
+
+
+class MatchIn(BaseModel):
+    """`name` is what the set-up calls the column, `column` what it is called here."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    name: str
+    column: str
 
 
 class TryIn(ComputedIn):
@@ -390,11 +463,6 @@ class Told(BaseModel):
     """How many rows something was done to."""
 
     rows: int
-
-
-class NextOut(BaseModel):
-    row: int
-    label: str
 
 
 class FailureOut(BaseModel):

@@ -13,7 +13,7 @@ from gentle_ledger.core.formulas.parse import FormulaError
 from gentle_ledger.core.marks import Mark, Stage
 from gentle_ledger.core.numbers import country_name
 from gentle_ledger.core.pace import last_leaves, lasting
-from gentle_ledger.core.sheets.model import as_written, is_blank
+from gentle_ledger.core.sheets.model import Cell, as_written, is_blank
 from gentle_ledger.core.slip import Slip, runs_by_part, slip_of
 from gentle_ledger.core.sms.alphabet import utf16_units
 from gentle_ledger.core.sms.parts import measure, tear
@@ -69,6 +69,11 @@ def _columns(state: DeskState) -> list[out.ColumnOut]:
                 formula=settings.formula if computed else None,
                 template=settings.template if computed else None,
                 problem=formula_problem(settings.formula or settings.template, columns.problems.get(i)),
+                reading=settings.reading,
+                in_doubt=not computed
+                and columns.roles[i] is Role.DATE
+                and settings.reading is None
+                and state.workings.in_doubt(i),
                 used=i in state.composer.used,
                 to_the_right=columns.lines_up(i),
                 blanks=0 if computed else state.workings.blanks(i),
@@ -129,8 +134,21 @@ def estimate(context: Context, state: DeskState, computed: Computed) -> out.Esti
     )
 
 
-def desk(context: Context, found: Round, state: DeskState, counts: dict[Mark, int]) -> out.Desk:
-    """The desk of a round; `counts` are those of its messages, and empty before sending starts."""
+Steps = tuple[str | None, str | None]
+
+
+def desk(
+    context: Context, found: Round, state: DeskState, counts: dict[Mark, int], steps: Steps = (None, None)
+) -> out.Desk:
+    """The desk of a round.
+
+    Args:
+        context: the program.
+        found: the round.
+        state: its sheet and what is computed of it.
+        counts: those of its messages; empty before sending starts.
+        steps: what Undo and Redo would do.
+    """
     recipe = state.recipe
     computed = state.computed() if found.stage == Stage.PREPARING else None
     return out.Desk(
@@ -140,6 +158,9 @@ def desk(context: Context, found: Round, state: DeskState, counts: dict[Mark, in
         stage=Stage(found.stage),
         file_name=found.file_name,
         worksheet=found.worksheet,
+        reading=found.reading,
+        undo=steps[0],
+        redo=steps[1],
         rows=found.row_count,
         as_of=recipe.as_of,
         region=recipe.region,
@@ -152,6 +173,7 @@ def desk(context: Context, found: Round, state: DeskState, counts: dict[Mark, in
         line=context.sender.line.name,
         columns=_columns(state),
         roles=[out.RoleOut(role=role, doc=role.doc) for role in Role],
+        unmatched=list(state.composer.columns.unmatched),
         formats=[out.FormatOut(way=way, doc=way.doc) for way in Way],
         plain_signs=recipe.plain_signs,
         lookups=recipe.lookups,
@@ -164,6 +186,18 @@ def desk(context: Context, found: Round, state: DeskState, counts: dict[Mark, in
         started_at=found.started_at,
         finished_at=found.finished_at,
     )
+
+
+def with_originals(composer: Composer, row: out.RowOut, originals: Mapping[int, Sequence[Cell] | None]) -> out.RowOut:
+    """A row whose mended cells show what stood there before."""
+    place = row.number - 1
+    if place in originals:
+        before, now = originals[place], composer.workings.sheet.rows[place]
+        for i, cell in enumerate(now):
+            was = as_written(before[i]) if before else ""
+            if was != as_written(cell):
+                row.cells[i].original = was
+    return row
 
 
 def cells_out(composer: Composer, row: int) -> list[out.CellOut]:

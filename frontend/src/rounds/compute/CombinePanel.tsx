@@ -1,3 +1,4 @@
+import { useState } from "react";
 import type { Combine, Desk, How } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted } from "../../ui/format.ts";
@@ -9,6 +10,9 @@ type Props = { desk: Desk; onSet: (combine: Combine | null) => void; onClose: ()
 export function CombinePanel({ desk, onSet, onClose }: Props) {
   const combine = desk.combine;
   const mobile = desk.columns.find((c) => c.role === "mobile number")?.name ?? desk.columns[0]?.name ?? "";
+  const [all, setAll] = useState(false);
+  // What the text says comes first; the other columns matter only to formulas.
+  const shown = desk.columns.filter((c) => all || c.used || combine?.columns[c.name]);
   const choose = (name: string, how: string) => {
     if (!combine) return;
     const others = Object.entries(combine.columns).filter(([n]) => n !== name);
@@ -61,7 +65,7 @@ export function CombinePanel({ desk, onSet, onClose }: Props) {
                 </tr>
               </thead>
               <tbody>
-                {desk.columns.map((c) => {
+                {shown.map((c) => {
                   const how = combine.columns[c.name] ?? "";
                   return (
                     <tr key={c.name} className="border-b border-rule last:border-0">
@@ -89,9 +93,14 @@ export function CombinePanel({ desk, onSet, onClose }: Props) {
                 })}
               </tbody>
             </table>
-            <Button kind="quiet" onClick={() => onSet(null)}>
-              Do not combine
-            </Button>
+            <div className="flex items-center gap-2">
+              <Button onClick={() => onSet(null)}>Do not combine</Button>
+              {!all && (
+                <Button kind="quiet" onClick={() => setAll(true)}>
+                  All columns
+                </Button>
+              )}
+            </div>
           </>
         )}
       </div>

@@ -1,18 +1,22 @@
 """Bytes of a spreadsheet into a Sheet: which format it is, what the name promised, and the bounds."""
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from itertools import islice
 from pathlib import PurePath
 
 from gentle_ledger.core.errors import SheetError
 from gentle_ledger.core.sheets.delimited import decode, read_delimited
-from gentle_ledger.core.sheets.header import sheet_from_grid
-from gentle_ledger.core.sheets.model import MAX_BYTES, Sheet
-from gentle_ledger.core.sheets.workbook import is_zip, read_workbook, worksheet_names
-from gentle_ledger.core.words import clipped
+from gentle_ledger.core.sheets.header import Reading, read_grid
+from gentle_ledger.core.sheets.model import MAX_BYTES, Cell, Sheet, as_written
+from gentle_ledger.core.sheets.old_workbook import is_old_workbook, open_old_workbook, rows_of_old
+from gentle_ledger.core.sheets.workbook import is_zip, read_workbook
+from gentle_ledger.core.words import clipped, listed
 
 TEXT_NAMES = frozenset({".csv", ".tsv", ".txt", ".tab"})
-WORKBOOK_NAMES = frozenset({".xlsx", ".xlsm"})
-_OLE = b"\xd0\xcf\x11\xe0"
+ZIPPED_NAMES = frozenset({".xlsx", ".xlsm", ".ods"})
+OLD_NAMES = frozenset({".xls"})
+KINDS = "CSV, TSV, XLSX, XLS or ODS"
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,25 +24,44 @@ class BroughtIn:
     """A sheet with where it came from; `worksheets` is empty for a text file."""
 
     sheet: Sheet
+    reading: Reading
     worksheets: tuple[str, ...] = ()
     worksheet: str | None = None
 
 
-def worksheets_of(data: bytes, file_name: str) -> tuple[str, ...]:
-    """The names of a workbook's worksheets; none for a text file or for what cannot be opened."""
-    if PurePath(file_name).suffix.lower() not in WORKBOOK_NAMES or not is_zip(data) or len(data) > MAX_BYTES:
-        return ()
-    return tuple(worksheet_names(data))
+@dataclass(frozen=True, slots=True)
+class Glance:
+    """The first lines of a file as they stand, to choose the worksheet and the header row by."""
+
+    worksheets: tuple[str, ...]
+    worksheet: str | None
+    lines: tuple[tuple[str, ...], ...]
 
 
-def bring_in(data: bytes, file_name: str, worksheet: str | None = None) -> BroughtIn:
+def bring_in(data: bytes, file_name: str, worksheet: str | None = None, header: int | None = None) -> BroughtIn:
     """Reads a whole file, or raises SheetError and nothing is kept.
 
     Args:
         data: the file's bytes, at most `MAX_BYTES`.
         file_name: its name; the ending says what the bytes should be, and they are checked against it.
         worksheet: which worksheet of a workbook; the first when None.
+        header: the line with the column names, 1 for the first line of the file; recognised when None.
     """
+    names, chosen, grid = _grid(data, file_name, worksheet)
+    sheet, reading = read_grid(grid, header)
+    return BroughtIn(sheet, reading, names, chosen)
+
+
+def glance(data: bytes, file_name: str, worksheet: str | None = None, lines: int = 15) -> Glance:
+    """The first lines of a file. Raises SheetError for a file that cannot be opened at all."""
+    names, chosen, grid = _grid(data, file_name, worksheet)
+    return Glance(names, chosen, tuple(tuple(as_written(cell) for cell in row) for row in islice(grid, lines)))
+
+
+def _grid(
+    data: bytes, file_name: str, worksheet: str | None
+) -> tuple[tuple[str, ...], str | None, Iterable[Sequence[Cell]]]:
+    """The worksheets' names, the one that is read, and its lines of cells."""
     ending = PurePath(file_name).suffix.lower()
     shown = clipped(PurePath(file_name).name or "the file")
     if not data.strip():
@@ -48,25 +71,44 @@ def bring_in(data: bytes, file_name: str, worksheet: str | None = None) -> Broug
             f'"{shown}" has {len(data) / 1024 / 1024:,.0f} MB; at most {MAX_BYTES // 1024 // 1024} MB can be read.',
             "Leave out columns that the texts do not need, or split the sheet.",
         )
-    if ending not in TEXT_NAMES | WORKBOOK_NAMES:
-        raise SheetError(f'"{shown}" is not a kind of sheet that can be read.', "Bring in a CSV, TSV or XLSX file.")
-    if ending in WORKBOOK_NAMES:
-        if not is_zip(data):
-            kept = "an older or protected workbook" if data.startswith(_OLE) else "no XLSX workbook inside"
-            raise SheetError(
-                f'"{shown}" is named as an XLSX workbook, but it is {kept}.',
-                "Open it in the spreadsheet program and save it as XLSX without a password.",
-            )
-        names, chosen, rows = read_workbook(data, worksheet)
-        return BroughtIn(sheet_from_grid(rows), tuple(names), chosen)
-    if is_zip(data) or data.startswith(_OLE):
+    if ending not in TEXT_NAMES | ZIPPED_NAMES | OLD_NAMES:
+        raise SheetError(f'"{shown}" is not a kind of sheet that can be read.', f"Bring in a {KINDS} file.")
+    if ending in TEXT_NAMES:
+        _refuse_other_than_text(data, shown)
+        return (), None, read_delimited(decode(data))
+    if is_old_workbook(data) and ending in OLD_NAMES:
+        book = open_old_workbook(data)
+        names = tuple(book.sheet_names())
+        chosen = _chosen(names, worksheet)
+        return names, chosen, rows_of_old(book, chosen)
+    # Some programs write the new format under the old ending.
+    if not is_zip(data):
+        kept = "an older or protected workbook" if is_old_workbook(data) else "no workbook inside"
+        raise SheetError(
+            f'"{shown}" is named as an {ending[1:].upper()} workbook, but it is {kept}.',
+            "Open it in the spreadsheet program and save it as XLSX without a password.",
+        )
+    found, chosen_name, rows = read_workbook(data, worksheet)
+    return tuple(found), chosen_name, rows
+
+
+def _chosen(names: tuple[str, ...], worksheet: str | None) -> str:
+    chosen = worksheet or names[0]
+    if chosen not in names:
+        raise SheetError(
+            f'The workbook has no worksheet "{clipped(chosen)}".', f"It has {listed(names)}: choose one of these."
+        )
+    return chosen
+
+
+def _refuse_other_than_text(data: bytes, shown: str) -> None:
+    if is_zip(data) or is_old_workbook(data):
         raise SheetError(
             f'"{shown}" is named as a text file, but it is a workbook inside.',
-            "Give it the ending .xlsx and try again.",
+            "Give it the ending .xlsx or .xls and try again.",
         )
     if data[:5] == b"%PDF-" or data.lstrip()[:15].lower().startswith((b"<!doctype html", b"<html")):
         raise SheetError(
             f'"{shown}" is named as a text file, but it is a printed page inside.',
             "Save the sheet itself as CSV or XLSX and bring that in.",
         )
-    return BroughtIn(sheet_from_grid(read_delimited(decode(data))))

@@ -1,8 +1,11 @@
 """From a plain grid of cells to a Sheet: the header row checked, empty edges cut, every refusal a sentence."""
 
 import re
+import statistics
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from decimal import Decimal
+from itertools import chain, islice
 
 from gentle_ledger.core.errors import SheetError
 from gentle_ledger.core.sheets.model import (
@@ -15,34 +18,71 @@ from gentle_ledger.core.sheets.model import (
     column_key,
     is_blank,
 )
-from gentle_ledger.core.words import clipped, count
+from gentle_ledger.core.words import clipped, count, listed
 
 _AMOUNT_OR_PHONE = re.compile(r"[^\w]*\d[\d,]*\.\d+|\+?(?:[\s().\-/]*\d){7,}")
 
 
-def sheet_from_grid(grid: Iterable[Sequence[Cell]]) -> Sheet:
-    """Reads a grid whose first row with anything in it is the header.
+_LOOK_AT = 30
+"""Lines among which the column names are looked for."""
+_TOTALS = re.compile(r"\s*(grand\s+|sub-?\s*)?(totals?|sum)\b", re.IGNORECASE)
+_MOST_TOTALS = 3
+_FIGURE = re.compile(r"[^\d.,()-]*\(?-?[\d,]*\.?\d+\)?[^\d.,()-]*")
 
-    Rows with nothing in them are passed over; columns with neither a name nor a value are dropped.
-    Raises SheetError, naming row and column, for anything that cannot be read without guessing.
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """How a file's lines became rows.
+
+    Attributes:
+        header: the line with the column names, from 1.
+        above: the filled lines above it, which were passed over, each in one string.
+        blank: how many lines below it have nothing in them.
+        totals: the lines of totals at the end, which are no rows, each in one string.
     """
-    filled = (row for row in grid if not all(is_blank(cell) for cell in row))
-    header = next(filled, None)
-    if header is None:
+
+    header: int = 1
+    above: tuple[str, ...] = ()
+    blank: int = 0
+    totals: tuple[str, ...] = ()
+
+    @property
+    def sentence(self) -> str:
+        """What was left out, for the clerk: "2 blank rows and 1 row of totals left out"; "" when nothing was."""
+        said = [count(len(self.above), "line") + " above the column names"] if self.above else []
+        said += [count(self.blank, "blank row")] if self.blank else []
+        said += [count(len(self.totals), "row") + " of totals"] if self.totals else []
+        return f"{listed(said)} left out" if said else ""
+
+
+def read_grid(grid: Iterable[Sequence[Cell]], header: int | None = None) -> tuple[Sheet, Reading]:
+    """Reads a grid of cells, line by line.
+
+    Lines with nothing in them and totals at the end are passed over; columns with neither a name nor a value are
+    dropped. Raises SheetError, naming row and column, for anything that cannot be read without guessing.
+
+    Args:
+        grid: the lines of the file.
+        header: the line with the column names, from 1; recognised when None.
+    """
+    lines = iter(grid)
+    first = list(islice(lines, _LOOK_AT if header is None else header))
+    at = _header_at(first) if header is None else header - 1
+    if not 0 <= at < len(first) or all(is_blank(cell) for cell in first[at]):
         raise SheetError(
-            "The sheet is empty.",
-            "Bring in a sheet with a row of column names and at least one row below it.",
+            "The sheet is empty." if header is None else f"Line {header} has nothing in it.",
+            "Bring in a sheet with a row of column names and at least one row below it."
+            if header is None
+            else "Choose the line with the column names.",
         )
-    width = _last_filled(header) + 1
-    _refuse_missing_header(header[:width])
-    rows: list[tuple[Cell, ...]] = []
-    for row in filled:
-        if len(rows) == MAX_ROWS:
-            raise SheetError(
-                f"The sheet has more than {MAX_ROWS:,} rows.", "Split it into smaller sheets, one round each."
-            )
-        rows.append(_checked_row(row, width, len(rows) + 1, header))
-    names = _column_names(header[:width], rows)
+    names_line = first[at]
+    above = tuple(_in_a_line(row) for row in first[:at] if not all(is_blank(cell) for cell in row))
+    width = _last_filled(names_line) + 1
+    if header is None:
+        _refuse_missing_header(names_line[:width])
+    rows, blank = _rows(chain(first[at + 1 :], lines), width, names_line)
+    totals = _take_totals(rows, width)
+    names = _column_names(names_line[:width], rows)
     kept = [i for i, name in enumerate(names) if name]
     if len(kept) > MAX_COLUMNS:
         raise SheetError(
@@ -53,7 +93,86 @@ def sheet_from_grid(grid: Iterable[Sequence[Cell]]) -> Sheet:
         raise SheetError("The sheet has column names but no rows.", "Add at least one row below the names.")
     if len(kept) < width:
         rows = [tuple(row[i] for i in kept) for row in rows]
-    return Sheet(tuple(names[i] for i in kept), rows)
+    return Sheet(tuple(names[i] for i in kept), rows), Reading(at + 1, above, blank, totals)
+
+
+def _rows(lines: Iterable[Sequence[Cell]], width: int, header: Sequence[Cell]) -> tuple[list[tuple[Cell, ...]], int]:
+    """The filled rows, each checked, and how many blank lines stand between and before them."""
+    rows: list[tuple[Cell, ...]] = []
+    blank = waiting = 0
+    for row in lines:
+        if all(is_blank(cell) for cell in row):
+            waiting += 1
+            continue
+        # Blank lines behind the last row are no loss worth a word.
+        blank, waiting = blank + waiting, 0
+        if len(rows) == MAX_ROWS:
+            raise SheetError(
+                f"The sheet has more than {MAX_ROWS:,} rows.", "Split it into smaller sheets, one round each."
+            )
+        rows.append(_checked_row(row, width, len(rows) + 1, header))
+    return rows, blank
+
+
+def _in_a_line(row: Sequence[Cell]) -> str:
+    return clipped(", ".join(as_written(cell).strip() for cell in row if not is_blank(cell)), 80)
+
+
+def _header_at(lines: Sequence[Sequence[Cell]]) -> int:
+    """The line that names the columns: the first filled one, unless that is a title over a wider table."""
+    filled = [i for i, row in enumerate(lines) if not all(is_blank(cell) for cell in row)]
+    if not filled:
+        return -1
+    for place, i in enumerate(filled[:-1]):
+        below = [_filled(lines[j]) for j in filled[place + 1 : place + 11]]
+        wide = _filled(lines[i]) >= 0.6 * statistics.median(below)
+        if wide and not any(_is_data(cell) for cell in lines[i]):
+            return i
+        if _filled(lines[i]) > _WIDEST_TITLE:
+            break
+    return filled[0]
+
+
+_WIDEST_TITLE = 2
+"""Cells that a line of title may have: the harbour's name, and the month."""
+
+
+def _filled(row: Sequence[Cell]) -> int:
+    return sum(not is_blank(cell) for cell in row)
+
+
+def _take_totals(rows: list[tuple[Cell, ...]], width: int) -> tuple[str, ...]:
+    """Takes the totals off the end of the rows: by their word, or by being the sum of a column and nothing else."""
+    taken: list[str] = []
+    while len(rows) > 1 and len(taken) < _MOST_TOTALS and _is_totals(rows, width):
+        taken.insert(0, _in_a_line(rows.pop()))
+    return tuple(taken)
+
+
+def _is_totals(rows: Sequence[tuple[Cell, ...]], width: int) -> bool:
+    last = rows[-1]
+    cells = [cell for cell in last if not is_blank(cell)]
+    if len(cells) > max(2, width // 2):
+        return False
+    if any(isinstance(cell, str) and _TOTALS.match(cell) for cell in cells):
+        return True
+    if any(_figure(cell) is None for cell in cells):
+        return False
+    return any(_is_sum(rows, i) for i, cell in enumerate(last) if not is_blank(cell))
+
+
+def _is_sum(rows: Sequence[tuple[Cell, ...]], column: int) -> bool:
+    found = [_figure(row[column]) for row in rows]
+    above = [figure for figure in found[:-1] if figure is not None]
+    return len(above) > 1 and sum(above) == found[-1]
+
+
+def _figure(cell: Cell) -> Decimal | None:
+    if isinstance(cell, Decimal):
+        return cell
+    if isinstance(cell, str) and _FIGURE.fullmatch(cell.strip()):
+        return Decimal(re.sub(r"[^\d.-]", "", cell))
+    return None
 
 
 def _last_filled(row: Sequence[Cell]) -> int:

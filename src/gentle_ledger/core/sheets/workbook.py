@@ -1,4 +1,4 @@
-"""XLSX through python-calamine, with the bounds a hostile file needs."""
+"""XLSX and ODS through python-calamine, with the bounds a hostile file needs."""
 
 import io
 import zipfile
@@ -9,7 +9,9 @@ from decimal import Decimal
 from python_calamine import CalamineError, CalamineWorkbook
 
 from gentle_ledger.core.errors import SheetError
+from gentle_ledger.core.sheets.faults import Faults, faults_of
 from gentle_ledger.core.sheets.model import MAX_COLUMNS, MAX_ROWS, Cell
+from gentle_ledger.core.sheets.numbers_in import as_decimal
 from gentle_ledger.core.words import clipped, listed
 
 MAX_UNPACKED = 1024 * 1024 * 1024
@@ -39,10 +41,11 @@ def refuse_bomb(data: bytes) -> None:
             f"The workbook would unpack to {unpacked / 1024 / 1024:,.0f} MB, far more than its rows can need.",
             "Copy the rows into a new workbook and bring that in.",
         )
-    if not any(member.filename.startswith("xl/") for member in members):
+    names = {member.filename for member in members}
+    if not any(name.startswith("xl/") for name in names) and "content.xml" not in names:
         raise SheetError(
-            "The file is a zip archive, but not an XLSX workbook.",
-            "Save the sheet as XLSX or CSV in the spreadsheet program and bring that in.",
+            "The file is a zip archive, but not a workbook.",
+            "Save the sheet as XLSX, ODS or CSV in the spreadsheet program and bring that in.",
         )
 
 
@@ -54,7 +57,7 @@ def _damaged() -> SheetError:
 
 
 def _cell(value: object) -> Cell:
-    """A calamine value as a Cell; numbers as the 15 significant digits a spreadsheet shows, never as a binary float."""
+    """A calamine value as a Cell."""
     if value is None or value == "":
         return None
     if isinstance(value, (bool, str, datetime, date)):
@@ -62,7 +65,7 @@ def _cell(value: object) -> Cell:
     if isinstance(value, int):
         return Decimal(value)
     if isinstance(value, float):
-        return Decimal(int(value)) if value.is_integer() and abs(value) < 1e15 else Decimal(format(value, ".15g"))
+        return as_decimal(value)
     if isinstance(value, (time, timedelta)):
         return str(value)
     return str(value)
@@ -89,7 +92,7 @@ def worksheet_names(data: bytes) -> list[str]:
 
 
 def read_workbook(data: bytes, worksheet: str | None = None) -> tuple[list[str], str, Iterator[list[Cell]]]:
-    """Opens an XLSX workbook.
+    """Opens an XLSX or ODS workbook.
 
     Args:
         data: the file's bytes.
@@ -121,4 +124,15 @@ def read_workbook(data: bytes, worksheet: str | None = None) -> tuple[list[str],
             f"The worksheet has {sheet.total_width:,} columns; at most {MAX_COLUMNS} can be read.",
             "Leave out some columns.",
         )
-    return names, chosen, (_whole(row) for row in sheet.iter_rows())
+    faults = faults_of(data, chosen)
+    first = sheet.start[1] if sheet.start else 0
+    return names, chosen, (_with_faults(_whole(row), r, first, faults) for r, row in enumerate(sheet.iter_rows()))
+
+
+def _with_faults(row: list[Cell], number: int, first: int, faults: Faults) -> list[Cell]:
+    """A row with its error cells filled in; `first` is the column that its first cell stands in."""
+    if faults:
+        for place, cell in enumerate(row):
+            if cell is None:
+                row[place] = faults.get((number, first + place))
+    return row

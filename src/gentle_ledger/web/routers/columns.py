@@ -107,6 +107,21 @@ def remove_computed(here: Here, round_id: int, name: str) -> out.Desk:
     return from_the_newest(get_desk)(here, round_id)
 
 
+@router.post("/rounds/{round_id}/columns/match")
+def match_column(here: Here, round_id: int, body: out.MatchIn) -> out.Desk:
+    """Says which column of this sheet is the one that the set-up calls by another name."""
+    with here.database.writing() as session:
+        found = preparing_round(session, round_id)
+        state = here.desks.state(session, found)
+        position = state.composer.columns.position(body.column)
+        if position is None:
+            raise NotUsable(f'There is no column "{body.column}".', column=body.column)
+        name = state.composer.columns.names[position]
+        recipe = state.recipe.renamed(body.name, name)
+        set_recipe(found, recipe)
+    return from_the_newest(get_desk)(here, round_id)
+
+
 def _tried(state: DeskState, body: out.TryIn) -> tuple[Columns, int]:
     """The columns with the one that is being written among them, under a name that nothing else has."""
     recipe = state.recipe

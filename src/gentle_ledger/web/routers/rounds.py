@@ -1,19 +1,14 @@
 """Rounds: bringing a sheet in, the desk, and its set-up."""
 
-from pathlib import PurePath
-from typing import Annotated
-
-from fastapi import APIRouter, Depends, Form, Response, UploadFile
+from fastapi import APIRouter, Depends, Response
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.marks import Mark, Stage
 from gentle_ledger.core.recipe import Recipe, recipe_to_toml
-from gentle_ledger.core.sheets.bring_in import bring_in, worksheets_of
-from gentle_ledger.core.sheets.model import MAX_BYTES
+from gentle_ledger.store.corrections import what_can_be_undone
 from gentle_ledger.store.messages import counts_of
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import (
-    add_round,
     list_rounds,
     preparing_round,
     recipe_of,
@@ -33,10 +28,10 @@ router = APIRouter(prefix="/api/rounds", tags=["rounds"])
 @router.get("")
 def rounds(here: Here) -> list[out.RoundInList]:
     with here.database.reading() as session:
-        return [_in_list(found, counts) for found, counts in list_rounds(session)]
+        return [round_in_list(found, counts) for found, counts in list_rounds(session)]
 
 
-def _in_list(found: Round, counts: dict[Mark, int]) -> out.RoundInList:
+def round_in_list(found: Round, counts: dict[Mark, int]) -> out.RoundInList:
     return out.RoundInList(
         id=found.id,
         title=recipe_of(found).title,
@@ -50,45 +45,14 @@ def _in_list(found: Round, counts: dict[Mark, int]) -> out.RoundInList:
     )
 
 
-@router.post("", status_code=201)
-def bring_in_sheet(here: Here, file: UploadFile, worksheet: Annotated[str | None, Form()] = None) -> out.RoundInList:
-    """A new round from a file; nothing is stored unless all of it can be read."""
-    data, name = _bytes_of(file)
-    brought = bring_in(data, name, worksheet or None)
-    settings = here.settings
-    title = PurePath(name).stem.replace("-", " ").replace("_", " ").strip() or "Untitled round"
-    now = here.now()
-    recipe = Recipe(
-        title=(title[0].upper() + title[1:])[:200],
-        as_of=now.date(),
-        region=settings.region,
-        currency=settings.currency,
-        locale=settings.locale,
-    )
-    with here.database.writing() as session:
-        found = add_round(session, brought.sheet, recipe, PurePath(name).name[:200], brought.worksheet, now)
-    return _in_list(found, {})
-
-
-def _bytes_of(file: UploadFile) -> tuple[bytes, str]:
-    """The file's bytes, one past the bound at most: that is enough to refuse it."""
-    return file.file.read(MAX_BYTES + 1), file.filename or "sheet.csv"
-
-
-@router.post("/worksheets")
-def worksheets(file: UploadFile) -> list[str]:
-    """The worksheets of a workbook, to choose from; stores nothing."""
-    return list(worksheets_of(*_bytes_of(file)))
-
-
 @router.get("/{round_id}")
 def get_desk(here: Here, round_id: int) -> out.Desk:
     found, state = here.opened(round_id)
-    counts: dict[Mark, int] = {}
-    if found.stage != Stage.PREPARING:
-        with here.database.reading() as session:
-            counts = counts_of(session, round_id)
-    return desk(here, found, state, counts)
+    with here.database.reading() as session:
+        if found.stage != Stage.PREPARING:
+            return desk(here, found, state, counts_of(session, round_id))
+        steps = what_can_be_undone(session, found)
+    return desk(here, found, state, {}, steps)
 
 
 @router.delete("/{round_id}", status_code=204)

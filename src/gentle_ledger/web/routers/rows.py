@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.core.compute import PlanMark
 from gentle_ledger.core.marks import Stage
+from gentle_ledger.store.corrections import originals_of
 from gentle_ledger.store.errors import NotThere
 from gentle_ledger.store.messages import history_of
 from gentle_ledger.store.models import Message, Round
@@ -15,7 +16,15 @@ from gentle_ledger.store.rounds import keep_row, preparing_round
 from gentle_ledger.web import schemas as out
 from gentle_ledger.web.context import Context, Here, short_work
 from gentle_ledger.web.desks import DeskState, from_the_newest
-from gentle_ledger.web.views import planned_row, planned_slip, planned_standing, sent_row, sent_slip, sent_standing
+from gentle_ledger.web.views import (
+    planned_row,
+    planned_slip,
+    planned_standing,
+    sent_row,
+    sent_slip,
+    sent_standing,
+    with_originals,
+)
 
 router = APIRouter(prefix="/api/rounds/{round_id}/rows", tags=["rows"])
 
@@ -38,7 +47,9 @@ def rows(
         numbers = _fitting(here, session, found, state, mark, finding, words)
         window = numbers[offset : offset + limit]
         if found.stage == Stage.PREPARING:
-            shown = [planned_row(state.computed(), row) for row in window]
+            originals = originals_of(session, found, window)
+            rows = [planned_row(state.computed(), row) for row in window]
+            shown = [with_originals(state.composer, row, originals) for row in rows]
         else:
             wanted = select(Message).where(Message.round_id == round_id, Message.row.in_([row + 1 for row in window]))
             shown = [sent_row(state.composer, m) for m in session.scalars(wanted.order_by(Message.row))]
@@ -114,4 +125,6 @@ def keep(here: Here, round_id: int, number: int, body: out.KeepIn) -> out.RowOut
 def _kept(here: Context, round_id: int, number: int) -> out.RowOut:
     found, state = here.opened(round_id, preparing=True)
     _there(found, number)
-    return planned_row(state.computed(), number - 1)
+    with here.database.reading() as session:
+        originals = originals_of(session, found, [number - 1])
+    return with_originals(state.composer, planned_row(state.computed(), number - 1), originals)

@@ -1,0 +1,263 @@
+"""Sheets: how a file would be read, bringing it in, mending its cells, and taking a newer version of it."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import PurePath
+from typing import Annotated
+
+from fastapi import APIRouter, Form, UploadFile
+from sqlalchemy.orm import Session
+
+from gentle_ledger.core.composer import Composer
+from gentle_ledger.core.errors import SheetError
+from gentle_ledger.core.recipe import Recipe, recipe_from_bytes
+from gentle_ledger.core.roles import recognise_roles
+from gentle_ledger.core.sheets.bring_in import BroughtIn, bring_in, glance
+from gentle_ledger.core.sheets.model import MAX_BYTES, Sheet
+from gentle_ledger.core.sheets.versions import Comparison, compare, key_columns
+from gentle_ledger.core.values import Role
+from gentle_ledger.core.workings import Workings
+from gentle_ledger.store.corrections import Done, Mend, add_row, mend, redo, undo
+from gentle_ledger.store.errors import NotNow, NotThere
+from gentle_ledger.store.models import Round
+from gentle_ledger.store.rounds import KeptRows, add_round, preparing_round, recipe_of, replace_sheet, round_of
+from gentle_ledger.web import schemas as out
+from gentle_ledger.web.changes import NotUsable
+from gentle_ledger.web.context import Context, Here
+from gentle_ledger.web.desks import DeskState, from_the_newest
+from gentle_ledger.web.routers.rounds import get_desk, round_in_list
+
+router = APIRouter(prefix="/api/rounds", tags=["sheets"])
+
+_SHOWN = 8
+"""New, changed and gone rows that are named one by one."""
+
+Worksheet = Annotated[str | None, Form()]
+Header = Annotated[int | None, Form(ge=1, le=1_000)]
+
+
+def _bytes_of(file: UploadFile) -> tuple[bytes, str]:
+    """The file's bytes, one past the bound at most: that is enough to refuse it."""
+    return file.file.read(MAX_BYTES + 1), file.filename or "sheet.csv"
+
+
+@router.post("/glance")
+def look(here: Here, file: UploadFile, worksheet: Worksheet = None, header: Header = None) -> out.GlanceOut:
+    """How a file would be read; stores nothing. A file that cannot be opened at all is refused."""
+    data, name = _bytes_of(file)
+    seen = glance(data, name, worksheet or None)
+    trouble, brought = None, None
+    try:
+        brought = bring_in(data, name, worksheet or None, header)
+    except SheetError as fault:
+        trouble = fault.sentence
+    sheet = brought.sheet if brought else Sheet((), [])
+    settings = here.settings
+    said = brought.reading.sentence if brought else ""
+    return out.GlanceOut(
+        worksheets=list(seen.worksheets),
+        worksheet=seen.worksheet,
+        lines=[list(line) for line in seen.lines],
+        header=brought.reading.header if brought else header,
+        columns=list(sheet.columns),
+        roles=list(recognise_roles(sheet, settings.region, settings.locale)),
+        rows=len(sheet.rows),
+        reading=said,
+        trouble=trouble,
+        asks=len(seen.worksheets) > 1 or trouble is not None or bool(said),
+    )
+
+
+@router.post("", status_code=201)
+def bring_in_sheet(
+    here: Here,
+    file: UploadFile,
+    worksheet: Worksheet = None,
+    header: Header = None,
+    like: Annotated[int | None, Form()] = None,
+    recipe: UploadFile | None = None,
+) -> out.RoundInList:
+    """A new round from a file; nothing is stored unless all of it can be read.
+
+    It begins with the set-up of the earlier round `like`, or with the one in the `recipe` file (TOML).
+    """
+    data, name = _bytes_of(file)
+    brought = bring_in(data, name, worksheet or None, header)
+    now = here.now()
+    with here.database.writing() as session:
+        made = _recipe_for(here, name, recipe) if like is None else recipe_of(round_of(session, like))
+        if like is not None or recipe is not None:
+            made = made.model_copy(update={"as_of": now.date(), "title": _title(name)})
+        found = add_round(
+            session,
+            brought.sheet,
+            made,
+            PurePath(name).name[:200],
+            brought.worksheet,
+            now,
+            brought.reading.sentence,
+        )
+    return round_in_list(found, {})
+
+
+def _title(file_name: str) -> str:
+    title = PurePath(file_name).stem.replace("-", " ").replace("_", " ").strip() or "Untitled round"
+    return (title[0].upper() + title[1:])[:200]
+
+
+def _recipe_for(here: Context, name: str, recipe: UploadFile | None) -> Recipe:
+    if recipe is not None:
+        return recipe_from_bytes(recipe.file.read(1_000_000))
+    settings = here.settings
+    return Recipe(
+        title=_title(name),
+        as_of=here.now().date(),
+        region=settings.region,
+        currency=settings.currency,
+        locale=settings.locale,
+    )
+
+
+@router.patch("/{round_id}/rows/{number}/cells")
+def mend_cell(here: Here, round_id: int, number: int, body: out.MendIn) -> out.Desk:
+    """Gives a cell of the sheet another content. What stood there stays beside it, and the step can be undone."""
+    with _mending(here, round_id) as (session, found, state):
+        position = state.workings.sheet.position(body.column)
+        if position is None:
+            raise NotUsable(f'The sheet has no column "{body.column}".', column=body.column)
+        if not 1 <= number <= found.row_count:
+            raise NotThere(f"There is no row {number} in this round.", row=number)
+        typed = body.typed.strip()
+        _follow(here, session, found, state, mend(session, found, [Mend(number - 1, position, typed or None)]))
+    return from_the_newest(get_desk)(here, round_id)
+
+
+@router.post("/{round_id}/rows", status_code=201)
+def new_row(here: Here, round_id: int) -> out.Desk:
+    """Adds a blank row at the end."""
+    with _mending(here, round_id) as (session, found, state):
+        add_row(session, found)
+        _follow(here, session, found, state, Done(rows=True))
+    return from_the_newest(get_desk)(here, round_id)
+
+
+@router.post("/{round_id}/undo")
+def take_back(here: Here, round_id: int) -> out.Desk:
+    """Takes the last mended cell or added row back."""
+    with _mending(here, round_id) as (session, found, state):
+        _follow(here, session, found, state, undo(session, found))
+    return from_the_newest(get_desk)(here, round_id)
+
+
+@router.post("/{round_id}/redo")
+def do_again(here: Here, round_id: int) -> out.Desk:
+    """Does again what was last taken back."""
+    with _mending(here, round_id) as (session, found, state):
+        _follow(here, session, found, state, redo(session, found))
+    return from_the_newest(get_desk)(here, round_id)
+
+
+@contextmanager
+def _mending(here: Context, round_id: int) -> Iterator[tuple[Session, Round, DeskState]]:
+    """A write transaction on a round's cells; whatever goes wrong in it, the desk is read anew from what is stored."""
+    try:
+        with here.database.writing() as session:
+            found = preparing_round(session, round_id)
+            yield session, found, here.desks.state(session, found)
+    except Exception:
+        here.desks.forget(round_id)
+        raise
+
+
+def _follow(here: Context, session: Session, found: Round, state: DeskState, done: Done) -> None:
+    """Brings the desk in step with what was changed in the store."""
+    if done.rows:
+        here.desks.forget(found.id)
+    else:
+        here.desks.with_mends(session, found, state, done.cells)
+
+
+@router.post("/{round_id}/newer/glance")
+def compare_newer(
+    here: Here,
+    round_id: int,
+    file: UploadFile,
+    worksheet: Worksheet = None,
+    header: Header = None,
+    key: Annotated[str | None, Form()] = None,
+) -> out.NewerOut:
+    """What a newer version of the round's sheet brings; stores nothing."""
+    found, state = here.opened(round_id, preparing=True)
+    brought, found_keys, compared = _compared(file, worksheet, header, key, state)
+    newer = Composer(Workings(brought.sheet), state.recipe)
+    return out.NewerOut(
+        version=found.version,
+        key=compared.key,
+        keys=list(found_keys),
+        rows=len(brought.sheet.rows),
+        new=len(compared.new),
+        changed=compared.changed_rows,
+        gone=len(compared.gone),
+        new_rows=[out.NextOut(row=row + 1, label=newer.label(row)) for row in compared.new[:_SHOWN]],
+        gone_rows=[out.NextOut(row=row + 1, label=state.composer.label(row)) for row in compared.gone[:_SHOWN]],
+        changes=[
+            out.ChangeOut(
+                row=change.row + 1,
+                label=newer.label(change.row),
+                column=change.column,
+                before=change.before,
+                after=change.after,
+            )
+            for change in compared.changes[: 3 * _SHOWN]
+        ],
+        columns_new=list(compared.columns_new),
+        columns_gone=list(compared.columns_gone),
+        reading=brought.reading.sentence,
+    )
+
+
+def _compared(
+    file: UploadFile, worksheet: str | None, header: int | None, key: str | None, state: DeskState
+) -> tuple[BroughtIn, tuple[str, ...], Comparison]:
+    """The newer version, the columns that can say which row is which, and the comparison by the chosen one."""
+    data, name = _bytes_of(file)
+    brought = bring_in(data, name, worksheet or None, header)
+    older = state.workings.sheet
+    both = [column for column in key_columns(older) if column in key_columns(brought.sheet)]
+    keys = tuple(sorted(both, key=lambda column: _KEY_ROLES.get(state.composer.roles[older.position(column) or 0], 9)))
+    chosen = key or (keys[0] if keys else None)
+    if chosen is None:
+        raise SheetError(
+            "No column is filled and different in every row of both versions, so none can say which row is which.",
+            "Give both a column with a number or a code of its own for each row.",
+        )
+    return brought, keys, compare(older, brought.sheet, chosen)
+
+
+_KEY_ROLES = {Role.REFERENCE: 0, Role.MOBILE: 1, Role.NAME: 2, Role.TEXT: 3}
+"""Which of the columns that could do it says best which row is which: a code, a number, a name."""
+
+
+@router.post("/{round_id}/newer")
+def take_newer(
+    here: Here,
+    round_id: int,
+    file: UploadFile,
+    key: Annotated[str, Form()],
+    version: Annotated[int, Form()],
+    worksheet: Worksheet = None,
+    header: Header = None,
+) -> out.Desk:
+    """Takes the newer version. Rows that were left out or released stay so; mended cells are those of the newer one."""
+    with _mending(here, round_id) as (session, found, state):
+        if found.version != version:
+            raise NotNow("The round was changed since the versions were compared.", "Compare them once more.")
+        brought, _, compared = _compared(file, worksheet, header, key, state)
+        kept = KeptRows(
+            frozenset(row for row, was in enumerate(compared.earlier) if was in state.kept.left_out),
+            frozenset(row for row, was in enumerate(compared.earlier) if was in state.kept.released),
+        )
+        name = PurePath(file.filename or found.file_name).name[:200]
+        replace_sheet(session, found, brought.sheet, kept, name, brought.reading.sentence)
+        here.desks.forget(round_id)
+    return from_the_newest(get_desk)(here, round_id)

@@ -1,0 +1,127 @@
+"""Sheets through the interface: a glance first, mending with undo, a newer version, and last month's set-up again."""
+
+from tests.web.test_app import SHEET, WORDING, Office, office  # noqa: F401 - the fixture
+
+MESSY = """\
+Saltmarsh Quay,,,
+November 2026,,,
+First name,Mobile,Berth,Due
+Ines,902-555-0128,C14,186.40
+,,,
+Bo,902-555-0111,C15,50
+Total,,,236.40
+"""
+
+
+def names(found):
+    return [column["name"] for column in found["columns"]]
+
+
+def test_a_glance_shows_how_a_file_would_be_read(office):  # noqa: F811
+    seen = office.call("POST", "/api/rounds/glance", files={"file": ("messy.csv", MESSY)})
+    assert (seen["header"], seen["rows"], seen["asks"]) == (3, 2, True)
+    assert seen["reading"] == "2 lines above the column names, 1 blank row and 1 row of totals left out"
+    assert seen["roles"] == ["name", "mobile number", "reference", "money"]
+    assert seen["lines"][1][0] == "November 2026"
+    seen = office.call("POST", "/api/rounds/glance", files={"file": ("messy.csv", MESSY)}, data={"header": 4})
+    assert seen["columns"] == ["Ines", "902-555-0128", "C14", "186.40"]
+    assert not office.call("POST", "/api/rounds/glance", files={"file": ("a.csv", SHEET)})["asks"]
+    made = office.call("POST", "/api/rounds", 201, files={"file": ("messy.csv", MESSY)})
+    assert "1 row of totals left out" in office.call("GET", f"/api/rounds/{made['id']}")["reading"]
+
+
+def test_mended_cells_can_be_undone_and_done_again(office):  # noqa: F811
+    path = f"/api/rounds/{office.bring()}"
+    office.call("PUT", f"{path}/wording", json={"wording": WORDING, "row": 1})
+    mend = lambda row, column, typed: office.call(  # noqa: E731
+        "PATCH", f"{path}/rows/{row}/cells", json={"column": column, "typed": typed}
+    )
+    row = lambda n: office.call("GET", f"{path}/rows")["rows"][n - 1]  # noqa: E731
+    assert row(3)["mark"] == "Held"
+    mend(3, "Mobile", "902-555-0129")
+    desk = mend(3, "Due", "19.50")
+    assert (row(3)["mark"], row(3)["cells"][3]["shown"], row(3)["cells"][3]["original"]) == ("Ready", "$19.50", "9")
+    assert desk["undo"] == '"19.50" in row 3, Due'
+    assert office.call("GET", f"{path}/rows/3/slip")["number"] == "+19025550129"
+    assert office.call("GET", f"{path}/rows?words=19.50")["total"] == 1
+    office.call("POST", f"{path}/undo")
+    desk = office.call("POST", f"{path}/undo")
+    assert (row(3)["mark"], row(3)["cells"][3]["original"], desk["undo"]) == ("Held", None, None)
+    office.call("POST", f"{path}/undo", 409)
+    desk = office.call("POST", f"{path}/redo")
+    assert (row(3)["mark"], desk["redo"]) == ("Ready", '"19.50" in row 3, Due')
+    office.call("POST", f"{path}/rows", 201)
+    desk = mend(4, "First name", "Maren")
+    assert (desk["rows"], desk["redo"]) == (4, None), "what was undone is gone once something else is done"
+    office.call("POST", f"{path}/undo")
+    assert office.call("POST", f"{path}/undo")["rows"] == 3
+    assert office.call("POST", f"{path}/redo")["rows"] == 4
+    assert office.call("PATCH", f"{path}/rows/9/cells", 404, json={"column": "Due", "typed": "1"})
+
+
+def test_a_mended_cell_counts_as_if_it_had_been_brought_in_like_that(office):  # noqa: F811
+    """Only what comes from the cell is read anew; the outcome is that of reading all anew."""
+    text = SHEET + "Cal,902-555-0130,C17,12,5\n".replace("12,5", '"12,5"')
+    one, other = office.bring(), office.bring(SHEET.replace("186.40", '"186,40"').replace("C16,9", "C16,19"))
+    for number in (one, other):
+        office.call("PUT", f"/api/rounds/{number}/wording", json={"wording": WORDING, "row": 1})
+        office.call("GET", f"/api/rounds/{number}/rows")
+    office.call("PATCH", f"/api/rounds/{one}/rows/1/cells", json={"column": "Due", "typed": "186,40"})
+    office.call("PATCH", f"/api/rounds/{one}/rows/3/cells", json={"column": "Due", "typed": "19"})
+    shown = [
+        [cell["shown"] for row in office.call("GET", f"/api/rounds/{n}/rows")["rows"] for cell in row["cells"]]
+        for n in (one, other)
+    ]
+    assert shown[0] == shown[1]
+    assert text
+
+
+NEWER = """\
+First name,Mobile,Berth,Due,Boat
+Ines,902-555-0128,C14,200.00,Dunlin
+Bo,902-555-0129,C16,9.0,Marram
+Cal,902-555-0130,C17,12,Eelgrass
+"""
+
+
+def test_a_newer_version_is_looked_at_before_it_is_taken(office):  # noqa: F811
+    path = f"/api/rounds/{office.bring()}"
+    office.call("PATCH", f"{path}/rows/3", json={"left_out": True})
+    files = {"file": ("december.csv", NEWER)}
+    seen = office.call("POST", f"{path}/newer/glance", files=files)
+    assert (seen["key"], seen["new"], seen["changed"], seen["gone"]) == ("Berth", 1, 2, 1)
+    assert [(c["row"], c["column"], c["before"], c["after"]) for c in seen["changes"]] == [
+        (1, "Due", "186.40", "200.00"),
+        (2, "Mobile", "902-555-012", "902-555-0129"),
+    ]
+    assert (seen["columns_new"], seen["gone_rows"][0]["row"]) == (["Boat"], 2)
+    office.call("PATCH", path, json={"title": "Changed meanwhile"})
+    stale = {"key": "Berth", "version": seen["version"]}
+    assert "Compare them once more" in office.call("POST", f"{path}/newer", 409, files=files, data=stale)["detail"]
+    desk = office.call("POST", f"{path}/newer", files=files, data={**stale, "version": seen["version"] + 1})
+    assert (desk["rows"], desk["file_name"], names(desk)[-1]) == (3, "december.csv", "Boat")
+    rows = office.call("GET", f"{path}/rows")["rows"]
+    assert [row["mark"] == "Left out" for row in rows] == [False, True, False], "what was left out stays so"
+    bad = {"file": ("bad.csv", "First name,Mobile,Berth,Due\nA,1,C14,1\nB,2,C14,1\n")}
+    refused = office.call("POST", f"{path}/newer/glance", 422, files=bad, data={"key": "Berth"})
+    assert 'Berth has "C14" in rows 1 and 2' in refused["detail"]
+
+
+def test_the_same_again_next_month(office):  # noqa: F811
+    """From an earlier round, and from its recipe as a file; a column that is called otherwise is matched by hand."""
+    number = office.bring()
+    path = f"/api/rounds/{number}"
+    office.call("PUT", f"{path}/wording", json={"wording": WORDING, "row": 1})
+    office.call("PUT", f"{path}/columns/computed", json={"name": "Half", "formula": "{Due} / 2", "format": "money"})
+    recipe = office.client.get(f"{path}/recipe.toml").content
+    sheet = SHEET.replace("Berth", "Slip no")
+    for more in ({"data": {"like": number}}, {"files": {"recipe": ("recipe.toml", recipe)}}):
+        files = {"file": ("december-dues.csv", sheet), **more.get("files", {})}
+        made = office.call("POST", "/api/rounds", 201, files=files, data=more.get("data", {}))
+        again = f"/api/rounds/{made['id']}"
+        desk = office.call("GET", again)
+        assert (desk["title"], desk["unmatched"], names(desk)[-1]) == ("December dues", ["Berth"], "Half")
+        desk = office.call("POST", f"{again}/columns/match", json={"name": "Berth", "column": "Slip no"})
+        assert (desk["unmatched"], desk["wording"]) == ([], WORDING.replace("{Berth}", "{Slip no}"))
+    bad = {"file": ("a.csv", SHEET), "recipe": ("r.toml", b"wording = 1")}
+    assert '"wording"' in office.call("POST", "/api/rounds", 422, files=bad)["detail"]
