@@ -28,7 +28,7 @@ def drop(page: Page, text: str, name: str) -> None:
 
 def bring_in(page: Page, office: Harbour, text: str, name: str = "december-berths.csv") -> int:
     page.goto(office.url)
-    expect(page.get_by_text("Drop a CSV, TSV or XLSX file here")).to_be_visible()
+    expect(page.get_by_text("Drop a CSV, TSV, XLSX, XLS or ODS file here")).to_be_visible()
     drop(page, text, name)
     page.wait_for_url(re.compile(r"/rounds/\d+$"))
     expect(page.get_by_label("Wording", exact=True).first).to_be_visible()

@@ -24,6 +24,9 @@ export type StartingPoint = Schemas["StartingPointOut"];
 export type ColumnChange = Omit<Schemas["ColumnIn"], "name">;
 export type Combine = Schemas["CombineSettings"];
 export type How = Schemas["How"];
+export type Glance = Schemas["GlanceOut"];
+export type Newer = Schemas["NewerOut"];
+export type CellOut = Schemas["CellOut"];
 export type Rule = Schemas["LeaveOutRule"];
 export type Pace = Schemas["PaceSettings"];
 export type SetupIn = Schemas["SetupIn"];
@@ -53,6 +56,19 @@ export async function told<T>(asking: Promise<Answer<T>>): Promise<T> {
     throw new Trouble(problem?.detail ?? NO_ANSWER, problem?.kind ?? "");
   }
   return answer.data as T;
+}
+
+/** Posts a form with files in it; what is undefined is left out. */
+export async function posted<T>(path: string, parts: Record<string, File | string | number | undefined>): Promise<T> {
+  const form = new FormData();
+  for (const [name, part] of Object.entries(parts))
+    if (part !== undefined) form.append(name, part instanceof File ? part : String(part));
+  const answer = await fetch(path, { method: "POST", body: form }).catch(() => {
+    throw new Trouble(NO_ANSWER, "no answer");
+  });
+  const body = (await answer.json().catch(() => ({}))) as T & { detail?: string; kind?: string };
+  if (!answer.ok) throw new Trouble(body.detail ?? NO_ANSWER, body.kind ?? "");
+  return body;
 }
 
 /** Whether asking once more may help: often when the round changes faster than it can be counted, else only once. */

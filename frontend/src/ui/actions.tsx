@@ -37,6 +37,8 @@ export function ActionsProvider({ children }: { children: ReactNode }) {
 
 function isKey(event: KeyboardEvent, key: string): boolean {
   if (event.defaultPrevented || event.altKey || event.metaKey) return false;
+  // In a field, undo is the field's own.
+  if (["Ctrl z", "Ctrl y"].includes(key) && isTyping(event.target)) return false;
   if (key.startsWith("Ctrl ")) return event.ctrlKey && event.key.toLowerCase() === key.slice(5).toLowerCase();
   if (event.ctrlKey || isTyping(event.target)) return false;
   return event.key.toLowerCase() === key.toLowerCase();

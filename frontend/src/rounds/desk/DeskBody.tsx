@@ -17,7 +17,11 @@ import { useTally } from "../tally/useTally.ts";
 import { useWording } from "../wording/useWording.ts";
 import { WordingBox } from "../wording/WordingBox.tsx";
 import { Heading } from "./Heading.tsx";
+import { NewerDialog } from "./NewerDialog.tsx";
 import { SaveMenu } from "./SaveMenu.tsx";
+import { SheetMenu } from "./SheetMenu.tsx";
+import { Steps } from "./Steps.tsx";
+import { Unmatched } from "./Unmatched.tsx";
 import { deskReducer, emptyDesk } from "./state.ts";
 import { WorthALook } from "./WorthALook.tsx";
 import { ComputeMenu, PANELS, type Panel } from "../compute/ComputeMenu.tsx";
@@ -32,11 +36,12 @@ export function DeskBody({ desk }: { desk: Desk }) {
   const go = useNavigate();
   const [state, dispatch] = useReducer(deskReducer, emptyDesk);
   const [sending, setSending] = useState(false);
+  const [comparing, setComparing] = useState(false);
   const [panel, setPanel] = useState<Panel | null>(null);
   const search = useRef<HTMLInputElement>(null);
   const started = desk.stage !== "preparing";
   const path = useMemo(() => ({ round_id: desk.id }), [desk.id]);
-  const { live, lost, put } = useTally(desk.id, started);
+  const { live, lost, put: putTally } = useTally(desk.id, started);
   const tally = live?.tally;
   const words = useDeferredValue(state.filter.words);
   const filter = useMemo(() => ({ ...state.filter, words }), [state.filter, words]);
@@ -93,6 +98,37 @@ export function DeskBody({ desk }: { desk: Desk }) {
       ),
     [attempt, path, setDesk],
   );
+  const put = useCallback(
+    (asking: () => Promise<Desk>) => void attempt(asking, setDesk),
+    [attempt, setDesk],
+  );
+  const mend = useCallback(
+    (number: number, column: string, typed: string) =>
+      put(() =>
+        told(
+          api.PATCH("/api/rounds/{round_id}/rows/{number}/cells", {
+            params: { path: { ...path, number } },
+            body: { column, typed },
+          }),
+        ),
+      ),
+    [put, path],
+  );
+  const undo = useCallback(() => put(() => told(api.POST("/api/rounds/{round_id}/undo", { params: { path } }))), [put, path]);
+  const redo = useCallback(() => put(() => told(api.POST("/api/rounds/{round_id}/redo", { params: { path } }))), [put, path]);
+  const addRow = useCallback(
+    () =>
+      void attempt(
+        () => told(api.POST("/api/rounds/{round_id}/rows", { params: { path } })),
+        (found) => {
+          setDesk(found);
+          dispatch({ type: "row chosen", row: found.rows });
+        },
+      ),
+    [attempt, path, setDesk],
+  );
+  const match = (name: string, column: string) =>
+    put(() => told(api.POST("/api/rounds/{round_id}/columns/match", { params: { path }, body: { name, column } })));
   const openFormula = useCallback(
     (column: ColumnOut) => setPanel({ kind: column.template === null ? "formula" : "link", was: column.name }),
     [],
@@ -144,7 +180,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
     [change, notices],
   );
   const seen = (found: Tally) => {
-    put(found);
+    putTally(found);
     refresh();
   };
   const command = (name: "pause" | "go-on" | "stop") =>
@@ -188,11 +224,15 @@ export function DeskBody({ desk }: { desk: Desk }) {
         enabled: !started,
         perform: () => keep(here.current, { left_out: !leftOut }),
       },
+      { name: "undo", label: "Undo", key: "Ctrl z", enabled: !started && !!desk.undo, perform: undo },
+      { name: "redo", label: "Do again", key: "Ctrl y", enabled: !started && !!desk.redo, perform: redo },
+      { name: "add-row", label: "Add a row", enabled: !started, perform: addRow },
+      { name: "newer", label: "Bring in a newer version of the sheet", enabled: !started, perform: () => setComparing(true) },
       { name: "held", label: "Show the held rows", perform: () => dispatch({ type: "mark chosen", mark: "Held" }) },
       { name: "all", label: "Show all rows", perform: () => dispatch({ type: "mark chosen", mark: null }) },
       ...PANELS.map((p) => ({ name: p.label, label: p.label, enabled: !started, perform: () => setPanel(p.panel) })),
     ],
-    [step, leftOut, started, keep],
+    [step, leftOut, started, keep, desk.undo, desk.redo, undo, redo, addRow],
   );
   useActions("desk", actions);
 
@@ -204,6 +244,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
           {tally?.stage === "sending" && <Button onClick={() => command("pause")}>Pause</Button>}
           {tally?.stage === "paused" && <Button onClick={() => command("go-on")}>Go on</Button>}
           {active && <Button onClick={() => command("stop")}>Stop the round</Button>}
+          {!started && <SheetMenu onAddRow={addRow} onNewer={() => setComparing(true)} />}
           <SaveMenu roundId={desk.id} started={started} onRemove={remove} />
         </Heading>
         {live && (
@@ -223,7 +264,12 @@ export function DeskBody({ desk }: { desk: Desk }) {
               following={active ? state.following : null}
               onFollowing={(on) => dispatch({ type: "following turned", on })}
             >
-              {!started && <ComputeMenu onOpen={setPanel} />}
+              {!started && (
+                <>
+                  <Steps undo={desk.undo} redo={desk.redo} onUndo={undo} onRedo={redo} />
+                  <ComputeMenu onOpen={setPanel} />
+                </>
+              )}
             </GridBar>
             <Grid
               desk={desk}
@@ -234,11 +280,13 @@ export function DeskBody({ desk }: { desk: Desk }) {
               onRow={chooseRow}
               onColumn={setColumn}
               onFormula={openFormula}
+              onMend={mend}
             />
           </section>
           <div className="flex min-h-0 flex-col gap-3 overflow-auto p-px">
             {!started && (
               <>
+                <Unmatched desk={desk} onMatch={match} />
                 <PanelPaper
                   panel={panel}
                   desk={desk}
@@ -293,6 +341,17 @@ export function DeskBody({ desk }: { desk: Desk }) {
           counting={!!newer}
           onPace={(pace) => setUp({ pace })}
           onSend={() => setSending(true)}
+        />
+      )}
+      {comparing && (
+        <NewerDialog
+          desk={desk}
+          onClose={() => setComparing(false)}
+          onTaken={(found) => {
+            setComparing(false);
+            setDesk(found);
+            notices.done(`The newer version is taken: ${counted(found.rows, "row")}.`);
+          }}
         />
       )}
       {sending && (

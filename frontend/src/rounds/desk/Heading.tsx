@@ -39,7 +39,8 @@ export function Heading({ desk, onSetup, children }: Props) {
           ) : (
             <>
               {counted(desk.rows, "row")} from {desk.file_name}
-              {desk.worksheet && `, worksheet ${desk.worksheet}`} ·{" "}
+              {desk.worksheet && `, worksheet ${desk.worksheet}`}
+              {desk.reading && ` (${desk.reading})`} ·{" "}
               <Popover
                 label="Set-up of the round"
                 trigger={

@@ -1,6 +1,6 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { memo, useEffect, useMemo, useRef, type KeyboardEvent } from "react";
-import { sentenceOf, type ColumnChange, type ColumnOut, type Desk, type RowOut } from "../../api/client.ts";
+import { memo, useEffect, useMemo, useRef, useState, type KeyboardEvent } from "react";
+import { sentenceOf, type CellOut, type ColumnChange, type ColumnOut, type Desk, type RowOut } from "../../api/client.ts";
 import { clockSeconds, figure, sentenceCase } from "../../ui/format.ts";
 import { inkOf, MarkWord } from "../../ui/Mark.tsx";
 import type { Filter } from "../desk/state.ts";
@@ -19,10 +19,11 @@ type Props = {
   onRow: (row: number) => void;
   onColumn: (name: string, change: ColumnChange) => void;
   onFormula: (column: ColumnOut) => void;
+  onMend: (row: number, column: string, typed: string) => void;
 };
 
 /** The sheet with the mark in front; only the rows in sight are fetched and drawn, and a key in the wording draws none. */
-export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow, onColumn, onFormula }: Props) {
+export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow, onColumn, onFormula, onMend }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
   const started = desk.stage !== "preparing";
   const shown = useMemo(() => shownColumns(desk), [desk]);
@@ -64,7 +65,35 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
     if (number !== undefined) onRow(number);
     list.scrollToIndex(next, { align: "auto" });
   };
+  // The cell that the arrows left and right move over, and whether it is being written in.
+  const [cell, setCell] = useState(0);
+  const [writing, setWriting] = useState(false);
+  const here = Math.min(cell, shown.length - 1);
+  const write = (at: number) => {
+    const column = shown[at]?.column;
+    if (started || !column) return;
+    setCell(at);
+    if (isComputed(column)) onFormula(column);
+    else setWriting(true);
+  };
+  const done = (typed: string | null) => {
+    const column = shown[here]?.column;
+    if (typed !== null && column) onMend(row, column.name, typed);
+    setWriting(false);
+    scroller.current?.focus();
+  };
   const onKeyDown = (event: KeyboardEvent) => {
+    if (event.target !== scroller.current) return;
+    if (event.key === "ArrowLeft" || event.key === "ArrowRight") {
+      event.preventDefault();
+      setCell(Math.min(shown.length - 1, Math.max(0, here + (event.key === "ArrowRight" ? 1 : -1))));
+      return;
+    }
+    if ((event.key === "Enter" || event.key === "F2") && !started) {
+      event.preventDefault();
+      write(here);
+      return;
+    }
     const steps: Record<string, number> = { ArrowDown: 1, ArrowUp: -1, PageDown: 15, PageUp: -15, Home: -count, End: count };
     const by = steps[event.key];
     if (by === undefined) return;
@@ -132,7 +161,20 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
                   style={{ transform: `translateY(${item.start}px)`, height: ROW_HEIGHT, gridTemplateColumns: columns }}
                   onClick={() => found && onRow(found.number)}
                 >
-                  {found ? <Cells found={found} shown={shown} started={started} /> : <span className="mark-edge" />}
+                  {found ? (
+                    <Cells
+                      found={found}
+                      shown={shown}
+                      started={started}
+                      chosen={found.number === row && !started ? here : null}
+                      writing={writing && found.number === row}
+                      onCell={(at, twice) => {
+                        setCell(at);
+                        if (twice && found.number === row) write(at);
+                      }}
+                      onDone={done}
+                    />
+                  ) : <span className="mark-edge" />}
                 </div>
               );
             })}
@@ -148,11 +190,53 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
   );
 });
 
+const mended = (cell: CellOut | undefined): boolean => cell?.original !== null && cell?.original !== undefined;
+
 /** A pinned column stays in sight; the first of them has an edge that the others go under. */
 const edge = (pinned: number | null, shown: Shown[]): string =>
   pinned === null ? "" : shown.find((s) => s.pinned !== null)?.pinned === pinned ? "sticky border-l border-rule-strong" : "sticky";
 
-const Cells = memo(function Cells({ found, shown, started }: { found: RowOut; shown: Shown[]; started: boolean }) {
+type CellsProps = {
+  found: RowOut;
+  shown: Shown[];
+  started: boolean;
+  /** The place of the chosen cell; null when none of this row is. */
+  chosen: number | null;
+  writing: boolean;
+  onCell: (at: number, twice: boolean) => void;
+  onDone: (typed: string | null) => void;
+};
+
+/** What a cell says when the mouse rests on it: what is wrong, how it came about, what stood there. */
+function titleOf(cell: CellOut | undefined): string | undefined {
+  if (!cell) return undefined;
+  const before = cell.original === null || cell.original === undefined ? "" : `was: ${cell.original || "blank"}`;
+  const told = cell.trouble ?? cell.explained ?? (cell.typed ? `in the file: ${cell.typed}` : cell.shown);
+  return [told, before].filter(Boolean).join(" · ");
+}
+
+/** A cell being written in. Enter keeps it, Escape leaves it as it was. */
+function WrittenIn({ text, onDone }: { text: string; onDone: (typed: string | null) => void }) {
+  const [typed, setTyped] = useState(text);
+  return (
+    <input
+      autoFocus
+      aria-label="Content of the cell"
+      value={typed}
+      onFocus={(e) => e.target.select()}
+      onChange={(e) => setTyped(e.target.value)}
+      onBlur={() => onDone(typed === text ? null : typed)}
+      onKeyDown={(e) => {
+        e.stopPropagation();
+        if (e.key === "Enter" || e.key === "Tab") onDone(typed === text ? null : typed);
+        if (e.key === "Escape") onDone(null);
+      }}
+      className="absolute inset-0 z-10 w-full min-w-32 bg-leaf px-2 outline-2 outline-sent"
+    />
+  );
+}
+
+const Cells = memo(function Cells({ found, shown, started, chosen, writing, onCell, onDone }: CellsProps) {
   // Once texts go out, ink is for what has gone; what is still planned, or stays behind, is in pencil.
   const planned = started && ["To go", "Held", "Left out"].includes(found.mark);
   return (
@@ -161,16 +245,19 @@ const Cells = memo(function Cells({ found, shown, started }: { found: RowOut; sh
         <span className="min-w-11 shrink-0 text-right text-pencil">{figure(found.number)}</span>
         <MarkWord mark={found.mark}>{found.at ? `${found.mark} ${clockSeconds(found.at)}` : found.mark}</MarkWord>
       </div>
-      {shown.map(({ column, at, pinned }) => {
+      {shown.map(({ column, at, pinned }, place) => {
         const cell = found.cells[at];
         return (
           <div
             key={column.name}
             role="gridcell"
-            title={cell?.trouble ?? cell?.explained ?? (cell?.typed ? `in the file: ${cell.typed}` : cell?.shown)}
+            title={titleOf(cell)}
+            onClick={(e) => onCell(place, e.detail > 1)}
             style={pinned === null ? undefined : { right: pinned }}
-            className={`${edge(pinned, shown)} truncate px-2 leading-[29px] ${column.to_the_right ? "text-right" : ""} ${column.role === "money" ? "font-semibold" : ""} ${cell?.trouble ? "text-held" : planned ? "text-pencil" : ""} ${isComputed(column) ? "bg-computed" : ""}`}
+            className={`${edge(pinned, shown) || "relative"} ${chosen === place ? "shadow-[inset_0_0_0_1px_#6f6957]" : ""} ${chosen === place && writing ? "" : "truncate"} px-2 leading-[29px] ${column.to_the_right ? "text-right" : ""} ${column.role === "money" ? "font-semibold" : ""} ${cell?.trouble ? "text-held" : planned ? "text-pencil" : ""} ${isComputed(column) ? "bg-computed" : ""}`}
           >
+            {mended(cell) && <span aria-hidden className="absolute top-0 left-0 border-4 border-transparent border-t-sent border-l-sent" />}
+            {chosen === place && writing && <WrittenIn text={cell?.typed ?? cell?.shown ?? ""} onDone={onDone} />}
             {cell?.shown || (cell?.trouble && isComputed(column) && <span>no value</span>) || <span className={cell?.trouble ? "" : "text-pencil"}>–</span>}
           </div>
         );

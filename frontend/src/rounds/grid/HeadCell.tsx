@@ -24,6 +24,7 @@ export const HeadCell = memo(function HeadCell({ column, roles, formats, locked,
     <>
       <span className="text-[12px] leading-4 text-pencil">
         {column.formula !== null ? "computed" : column.role}
+        {column.in_doubt ? " · day or month first?" : ""}
         {column.fallback ? ` · blank: ${column.fallback}` : ""}
       </span>
       <span className="max-w-full truncate font-semibold">{column.name}</span>
@@ -100,6 +101,25 @@ function Settings({ column, roles, formats, onChange, onDone }: Omit<Props, "loc
           ))}
         </div>
       </fieldset>
+      {(column.role === "date" || column.role === "money" || column.role === "number") && (
+        <div className="mt-3">
+          <label className="label block" htmlFor="reading">
+            {column.role === "date" ? "Which comes first" : "Decimal mark"}
+          </label>
+          {column.in_doubt && <p className="text-held">Every day in this column could be read in two ways.</p>}
+          <select
+            id="reading"
+            value={column.reading ?? ""}
+            onChange={(e) => onChange(column.name, { reading: (e.target.value || null) as ColumnOut["reading"] })}
+            className="mt-0.5 w-full rounded-[3px] border border-rule-strong bg-leaf px-1.5 py-1"
+          >
+            <option value="">as the column shows</option>
+            {(column.role === "date" ? ["day first", "month first"] : ["decimal point", "decimal comma"]).map((order) => (
+              <option key={order}>{order}</option>
+            ))}
+          </select>
+        </div>
+      )}
       <div className="mt-3">
         <FormatField id="format" formats={formats} usual="as usual for its role" value={format} onChange={setFormat} />
       </div>

@@ -12,6 +12,8 @@ const column = (name: string, role: Role): ColumnOut => ({
   formula: null,
   template: null,
   problem: null,
+  reading: null,
+  in_doubt: false,
   used: false,
   to_the_right: role === "money" || role === "number",
   blanks: 0,

@@ -1,64 +1,71 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, sentenceOf, told, Trouble, NO_ANSWER, type RoundInList } from "../../api/client.ts";
+import { api, posted, sentenceOf, told, type Glance, type RoundInList } from "../../api/client.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
 import { Button } from "../../ui/Button.tsx";
+import { GlanceDialog, type Choice } from "./GlanceDialog.tsx";
 
-async function send(form: FormData): Promise<RoundInList> {
-  const answer = await fetch("/api/rounds", { method: "POST", body: form }).catch(() => {
-    throw new Trouble(NO_ANSWER, "no answer");
-  });
-  const body = (await answer.json().catch(() => ({}))) as RoundInList & { detail?: string; kind?: string };
-  if (!answer.ok) throw new Trouble(body.detail ?? NO_ANSWER, body.kind ?? "");
-  return body;
-}
+const KINDS = ".csv,.tsv,.txt,.xlsx,.xlsm,.xls,.ods";
 
-/** The worksheets to choose from. What cannot be opened has none; bringing it in then says why. */
-async function worksheetsOf(form: FormData): Promise<string[]> {
-  const answer = await fetch("/api/rounds/worksheets", { method: "POST", body: form }).catch(() => null);
-  return answer?.ok ? ((await answer.json()) as string[]) : [];
-}
+/** What a new round's set-up is taken from: nothing, an earlier round, or a recipe file. */
+type Like = { kind: "new" } | { kind: "round"; id: number } | { kind: "recipe"; file: File };
 
 /** Dropping, choosing or pasting a sheet. A file may be dropped anywhere on the page. */
-export function BringIn() {
+export function BringIn({ rounds }: { rounds: RoundInList[] }) {
   const go = useNavigate();
   const queries = useQueryClient();
   const chooser = useRef<HTMLInputElement>(null);
+  const recipes = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState<string | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
   const [over, setOver] = useState(false);
   const [pasting, setPasting] = useState(false);
-  const [choice, setChoice] = useState<{ form: FormData; file: string; names: string[] } | null>(null);
+  const [lookFirst, setLookFirst] = useState(false);
+  const [like, setLike] = useState<Like>({ kind: "new" });
+  const [seen, setSeen] = useState<{ file: File; glance: Glance } | null>(null);
   const samples = useQuery({ queryKey: ["samples"], queryFn: () => told(api.GET("/api/samples")) });
 
+  const look = useCallback((file: File, choice: Choice) => posted<Glance>("/api/rounds/glance", { file, ...choice }), []);
   const bring = useCallback(
-    async (form: FormData, name: string) => {
-      setBusy(name);
+    async (file: File, choice: Choice, ask: boolean) => {
+      setBusy(file.name);
       setTrouble(null);
       try {
-        const made = await send(form);
+        const from = like.kind === "round" ? { like: like.id } : like.kind === "recipe" ? { recipe: like.file } : {};
+        const made = await posted<RoundInList>("/api/rounds", { file, ...choice, ...from, ask: ask ? 1 : undefined });
         await queries.invalidateQueries({ queryKey: ["rounds"] });
         void go(`/rounds/${made.id}`);
+        setSeen(null);
       } catch (error) {
-        setTrouble(sentenceOf(error));
-        setBusy(null);
+        // What is to be decided or mended is easier said with the file's first lines in sight.
+        const glance = ask ? await look(file, {}).catch(() => null) : null;
+        if (glance) setSeen({ file, glance });
+        else setTrouble(sentenceOf(error));
       }
+      setBusy(null);
     },
-    [go, queries],
+    [go, queries, like, look],
   );
   const file = useCallback(
     async (chosen: File | undefined) => {
       if (!chosen) return;
-      const form = new FormData();
-      form.append("file", chosen);
+      if (chosen.name.toLowerCase().endsWith(".toml")) {
+        setLike({ kind: "recipe", file: chosen });
+        return;
+      }
+      if (!lookFirst) {
+        void bring(chosen, {}, true);
+        return;
+      }
       setTrouble(null);
-      setChoice(null);
-      const names = await worksheetsOf(form);
-      if (names.length > 1) setChoice({ form, file: chosen.name, names });
-      else void bring(form, chosen.name);
+      try {
+        setSeen({ file: chosen, glance: await look(chosen, {}) });
+      } catch (error) {
+        setTrouble(sentenceOf(error));
+      }
     },
-    [bring],
+    [bring, look, lookFirst],
   );
 
   useEffect(() => {
@@ -100,7 +107,7 @@ export function BringIn() {
           </p>
         ) : (
           <>
-            <p className="text-[15px]">Drop a CSV, TSV or XLSX file here</p>
+            <p className="text-[15px]">Drop a CSV, TSV, XLSX, XLS or ODS file here</p>
             <div className="mt-3 flex justify-center gap-2">
               <Button kind="act" onClick={() => chooser.current?.click()}>
                 Choose a file
@@ -114,7 +121,7 @@ export function BringIn() {
         <input
           ref={chooser}
           type="file"
-          accept=".csv,.tsv,.txt,.xlsx,.xlsm"
+          accept={KINDS}
           className="hidden"
           aria-label="Sheet file"
           onChange={(e) => {
@@ -122,36 +129,52 @@ export function BringIn() {
             e.target.value = "";
           }}
         />
+        <input
+          ref={recipes}
+          type="file"
+          accept=".toml"
+          className="hidden"
+          aria-label="Recipe file"
+          onChange={(e) => {
+            const chosen = e.target.files?.[0];
+            if (chosen) setLike({ kind: "recipe", file: chosen });
+            e.target.value = "";
+          }}
+        />
       </div>
-      {choice && !busy && (
-        <div className="mt-3" role="group" aria-label="Which worksheet?">
-          <p className="text-[15px]">{choice.file} has several worksheets. Which one?</p>
-          <div className="mt-1.5 flex flex-wrap gap-2">
-            {choice.names.map((name) => (
-              <Button
-                key={name}
-                onClick={() => {
-                  choice.form.set("worksheet", name);
-                  void bring(choice.form, `${choice.file}, worksheet ${name}`);
-                }}
-              >
-                {name}
-              </Button>
-            ))}
-          </div>
-        </div>
-      )}
-      {pasting && !busy && <Paste onPaste={(form) => void bring(form, "the pasted cells")} />}
+      {pasting && !busy && <Paste onPaste={(pasted) => void file(pasted)} />}
       {trouble && (
         <p role="alert" className="mt-3 border-l-2 border-failed pl-3 text-[15px] text-failed">
           {trouble}
         </p>
       )}
-      <p className="mt-4 text-ink-2">
-        The first row names the columns. A column of mobile numbers is needed; names, amounts, dates and links are used
-        in the wording.
-      </p>
-      <h3 className="label mt-4">Sample sheets to try</h3>
+      <label className="label mt-3 block" htmlFor="like">
+        Wording, formulas and pace
+      </label>
+      <select
+        id="like"
+        value={like.kind === "round" ? String(like.id) : like.kind}
+        onChange={(e) => {
+          const { value } = e.target;
+          if (value === "choose") recipes.current?.click();
+          else setLike(value === "new" ? { kind: "new" } : { kind: "round", id: Number(value) });
+        }}
+        className="mt-0.5 w-full rounded-[3px] border border-rule-strong bg-leaf px-1.5 py-1"
+      >
+        <option value="new">begin anew</option>
+        {rounds.map((r) => (
+          <option key={r.id} value={r.id}>
+            the same as in {r.title}
+          </option>
+        ))}
+        {like.kind === "recipe" && <option value="recipe">from {like.file.name}</option>}
+        <option value="choose">from a recipe file…</option>
+      </select>
+      <label className="mt-2 flex items-center gap-2 text-ink-2">
+        <input type="checkbox" className="accent-act" checked={lookFirst} onChange={(e) => setLookFirst(e.target.checked)} />
+        Show me how it is read first
+      </label>
+      <h3 className="label mt-4">Sample sheets to try, and to see what is expected</h3>
       <ul className="mt-1 space-y-1.5">
         {samples.data?.map((s) => (
           <li key={s.file_name}>
@@ -162,20 +185,28 @@ export function BringIn() {
           </li>
         ))}
       </ul>
+      {seen && (
+        <GlanceDialog
+          file={seen.file}
+          first={seen.glance}
+          look={look}
+          busy={!!busy}
+          onBring={(choice) => void bring(seen.file, choice, false)}
+          onClose={() => setSeen(null)}
+        />
+      )}
     </section>
   );
 }
 
-function Paste({ onPaste }: { onPaste: (form: FormData) => void }) {
+function Paste({ onPaste }: { onPaste: (pasted: File) => void }) {
   const [cells, setCells] = useState("");
   return (
     <form
       className="mt-3"
       onSubmit={(e) => {
         e.preventDefault();
-        const form = new FormData();
-        form.append("file", new Blob([cells]), "pasted cells.tsv");
-        onPaste(form);
+        onPaste(new File([cells], "pasted cells.tsv"));
       }}
     >
       <label className="label" htmlFor="pasted">

@@ -48,7 +48,7 @@ export function RoundsPage() {
           )}
           {!!rounds.data?.length && <Table rounds={rounds.data} />}
         </section>
-        <BringIn />
+        <BringIn rounds={rounds.data ?? []} />
       </div>
     </main>
   );

@@ -206,7 +206,7 @@ def _checked_row(row: Sequence[Cell], width: int, number: int, header: Sequence[
     last = _last_filled(row)
     if last >= width:
         raise SheetError(
-            f"Row {number} has {count(last + 1, 'cell')}, but there are only {count(width, 'column name')}.",
+            f"Row {number} has {count(last + 1, 'cell')}, but there {'is' if width == 1 else 'are'} only {count(width, 'column name')}.",
             "A value with a separator in it needs double quotes around it, or a column name is missing.",
             row=number,
         )

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Form, UploadFile
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.composer import Composer
-from gentle_ledger.core.errors import SheetError
+from gentle_ledger.core.errors import LedgerError, SheetError
 from gentle_ledger.core.recipe import Recipe, recipe_from_bytes
 from gentle_ledger.core.roles import recognise_roles
 from gentle_ledger.core.sheets.bring_in import BroughtIn, bring_in, glance
@@ -68,6 +68,19 @@ def look(here: Here, file: UploadFile, worksheet: Worksheet = None, header: Head
     )
 
 
+class SeeFirst(LedgerError):
+    """A file of which something is to be decided or to be known before it is brought in."""
+
+    kind = "see first"
+    status = 409
+
+
+def _to_be_seen(brought: BroughtIn, worksheet: str | None) -> str:
+    if len(brought.worksheets) > 1 and not worksheet:
+        return f"{len(brought.worksheets)} worksheets can be brought in"
+    return brought.reading.sentence
+
+
 @router.post("", status_code=201)
 def bring_in_sheet(
     here: Here,
@@ -76,13 +89,17 @@ def bring_in_sheet(
     header: Header = None,
     like: Annotated[int | None, Form()] = None,
     recipe: UploadFile | None = None,
+    ask: Annotated[bool, Form()] = False,
 ) -> out.RoundInList:
     """A new round from a file; nothing is stored unless all of it can be read.
 
-    It begins with the set-up of the earlier round `like`, or with the one in the `recipe` file (TOML).
+    With `ask`, a file of which something is to be decided or to be known first is refused, so that it can be shown.
+    The round begins with the set-up of the earlier round `like`, or with the one in the `recipe` file (TOML).
     """
     data, name = _bytes_of(file)
     brought = bring_in(data, name, worksheet or None, header)
+    if ask and (said := _to_be_seen(brought, worksheet)):
+        raise SeeFirst(f"{PurePath(name).name}: {said}.", "Look at it and bring it in.")
     now = here.now()
     with here.database.writing() as session:
         made = _recipe_for(here, name, recipe) if like is None else recipe_of(round_of(session, like))

@@ -1,0 +1,147 @@
+import { useRef, useState } from "react";
+import { posted, sentenceOf, type Desk, type Newer } from "../../api/client.ts";
+import { Button } from "../../ui/Button.tsx";
+import { Dialog } from "../../ui/Dialog.tsx";
+import { counted, figure } from "../../ui/format.ts";
+
+type Props = { desk: Desk; onTaken: (desk: Desk) => void; onClose: () => void };
+
+/** A newer version of the sheet: what is new, changed and gone is shown before it is taken. */
+export function NewerDialog({ desk, onTaken, onClose }: Props) {
+  const chooser = useRef<HTMLInputElement>(null);
+  const [file, setFile] = useState<File | null>(null);
+  const [newer, setNewer] = useState<Newer | null>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const path = `/api/rounds/${desk.id}/newer`;
+  const compare = async (chosen: File, key?: string) => {
+    setFile(chosen);
+    setTrouble(null);
+    try {
+      setNewer(await posted<Newer>(`${path}/glance`, { file: chosen, key }));
+    } catch (error) {
+      setNewer(null);
+      setTrouble(sentenceOf(error));
+    }
+  };
+  const take = async () => {
+    if (!file || !newer) return;
+    try {
+      onTaken(await posted<Desk>(path, { file, key: newer.key, version: newer.version }));
+    } catch (error) {
+      setTrouble(sentenceOf(error));
+    }
+  };
+  return (
+    <Dialog
+      open
+      onClose={onClose}
+      wide={!!newer}
+      title="Bring in a newer version"
+      about="Wording, formulas and roles stay. Cells mended here are replaced by those of the newer version."
+    >
+      <input
+        ref={chooser}
+        type="file"
+        accept=".csv,.tsv,.txt,.xlsx,.xlsm,.xls,.ods"
+        className="hidden"
+        aria-label="Newer sheet file"
+        onChange={(e) => {
+          const chosen = e.target.files?.[0];
+          if (chosen) void compare(chosen);
+          e.target.value = "";
+        }}
+      />
+      {trouble && (
+        <p role="alert" className="mt-3 text-[15px] text-failed">
+          {trouble}
+        </p>
+      )}
+      {newer && (
+        <>
+          <div className="mt-4 flex items-baseline gap-8 text-[15px]">
+            {[
+              [newer.new, "new"],
+              [newer.changed, "changed"],
+              [newer.gone, "gone"],
+            ].map(([n, word]) => (
+              <p key={word}>
+                <span className="title text-[22px]">{figure(Number(n))}</span> {word}
+              </p>
+            ))}
+            <label className="ml-auto text-ink-2">
+              Rows are matched by{" "}
+              <select
+                value={newer.key}
+                onChange={(e) => file && void compare(file, e.target.value)}
+                className="rounded-[3px] border border-rule-strong bg-leaf px-1.5 py-1 text-ink"
+              >
+                {newer.keys.map((key) => (
+                  <option key={key}>{key}</option>
+                ))}
+              </select>
+            </label>
+          </div>
+          <div className="mt-3 grid grid-cols-[1fr_230px_230px] gap-4">
+            <div>
+              <h3 className="label">Changed</h3>
+              <table className="mt-1 w-full border border-rule bg-leaf">
+                <tbody>
+                  {newer.changes.map((c) => (
+                    <tr key={`${c.row}/${c.column}`} className="border-b border-rule last:border-0">
+                      <td className="px-2 py-0.5">{c.label || `Row ${c.row}`}</td>
+                      <td className="px-2 py-0.5 text-ink-2">{c.column}</td>
+                      <td className="px-2 py-0.5 text-right text-pencil line-through">{c.before || "blank"}</td>
+                      <td className="px-2 py-0.5 text-right font-semibold">{c.after || "blank"}</td>
+                    </tr>
+                  ))}
+                  {!newer.changes.length && (
+                    <tr>
+                      <td className="px-2 py-1 text-ink-2">No cell of a row that stays is another one.</td>
+                    </tr>
+                  )}
+                </tbody>
+              </table>
+            </div>
+            <Named title="New" rows={newer.new_rows} all={newer.new} />
+            <Named title="Gone" rows={newer.gone_rows} all={newer.gone} />
+          </div>
+          <p className="mt-3 text-ink-2">
+            {counted(newer.rows, "row")} in the newer version{newer.reading && `; ${newer.reading}`}.
+            {newer.columns_new.length > 0 && ` New columns: ${newer.columns_new.join(", ")}.`}
+            {newer.columns_gone.length > 0 && ` Columns gone: ${newer.columns_gone.join(", ")}.`}
+          </p>
+        </>
+      )}
+      <div className="mt-5 flex justify-end gap-3">
+        <Button className="text-[15px]" onClick={onClose}>
+          Keep the sheet as it is
+        </Button>
+        {newer && (
+          <Button className="text-[15px]" onClick={() => chooser.current?.click()}>
+            Another file
+          </Button>
+        )}
+        <Button kind="act" onClick={() => (newer ? void take() : chooser.current?.click())}>
+          {newer ? `Take the newer ${counted(newer.rows, "row")}` : "Choose the newer file"}
+        </Button>
+      </div>
+    </Dialog>
+  );
+}
+
+function Named({ title, rows, all }: { title: string; rows: Newer["new_rows"]; all: number }) {
+  return (
+    <div>
+      <h3 className="label">{title}</h3>
+      <ul className="mt-1 border border-rule bg-leaf px-2 py-0.5">
+        {rows.map((r) => (
+          <li key={r.row} className="truncate py-0.5">
+            {r.label || `Row ${r.row}`}
+          </li>
+        ))}
+        {all > rows.length && <li className="py-0.5 text-ink-2">and {figure(all - rows.length)} more</li>}
+        {!all && <li className="py-0.5 text-ink-2">none</li>}
+      </ul>
+    </div>
+  );
+}

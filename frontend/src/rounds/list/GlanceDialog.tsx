@@ -1,0 +1,116 @@
+import { useState } from "react";
+import { sentenceOf, type Glance } from "../../api/client.ts";
+import { Button } from "../../ui/Button.tsx";
+import { Dialog } from "../../ui/Dialog.tsx";
+import { counted } from "../../ui/format.ts";
+
+export type Choice = { worksheet?: string; header?: number };
+
+type Props = {
+  file: File;
+  first: Glance;
+  look: (file: File, choice: Choice) => Promise<Glance>;
+  busy: boolean;
+  onBring: (choice: Choice) => void;
+  onClose: () => void;
+};
+
+const MOST_COLUMNS = 9;
+
+/** The first lines of a file as they stand: which worksheet, which line names the columns, and what comes of it. */
+export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Props) {
+  const [glance, setGlance] = useState(first);
+  const [choice, setChoice] = useState<Choice>({});
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const choose = async (next: Choice) => {
+    setChoice(next);
+    try {
+      setGlance(await look(file, next));
+      setTrouble(null);
+    } catch (error) {
+      setTrouble(sentenceOf(error));
+    }
+  };
+  const worksheet = (name: string) => void choose({ worksheet: name });
+  const header = (line: number) => void choose({ ...choice, header: line });
+  const wide = Math.min(MOST_COLUMNS, Math.max(...glance.lines.map((line) => line.length), 1));
+  const problem = trouble ?? glance.trouble;
+  const named = glance.header ?? 0;
+  return (
+    <Dialog open onClose={onClose} wide title={`How ${file.name} is read`} about="Press the line that names the columns if it is another one.">
+      {glance.worksheets.length > 1 && (
+        <div className="mt-4 flex flex-wrap items-center gap-2" role="group" aria-label="Which worksheet?">
+          <span className="label">Worksheet</span>
+          {glance.worksheets.map((name) => (
+            <button
+              key={name}
+              type="button"
+              aria-pressed={name === glance.worksheet}
+              onClick={() => worksheet(name)}
+              className={`rounded-[3px] border px-3 py-1 ${name === glance.worksheet ? "border-ink bg-ink text-leaf" : "border-rule-strong bg-leaf hover:border-pencil"}`}
+            >
+              {name}
+            </button>
+          ))}
+        </div>
+      )}
+      <div className="mt-4 overflow-x-auto rounded-[3px] border border-rule-strong bg-leaf">
+        <table className="w-full border-collapse">
+          <tbody>
+            {glance.lines.map((line, i) => {
+              const number = i + 1;
+              const above = number < named;
+              const names = number === named;
+              return (
+                <tr
+                  key={number}
+                  aria-current={names}
+                  className={`border-b border-rule ${names ? "bg-field font-semibold" : above ? "text-pencil" : ""} hover:bg-chosen`}
+                >
+                  <td className="w-28 p-0 whitespace-nowrap">
+                    <button type="button" className="w-full px-2 py-1 text-left text-[13px] text-ink-2" onClick={() => header(number)}>
+                      {number} {names ? "· names" : above ? "· left out" : ""}
+                    </button>
+                  </td>
+                  {Array.from({ length: wide }, (_, c) => (
+                    <td key={c} className={`max-w-40 truncate px-2 py-1 ${above ? "line-through decoration-pencil-stroke" : ""}`} title={line[c]}>
+                      {line[c]}
+                    </td>
+                  ))}
+                </tr>
+              );
+            })}
+            {!problem && (
+              <tr>
+                <td className="px-2 py-1 text-[12.5px] text-ink-2">read as</td>
+                {glance.roles.slice(0, wide).map((role, i) => (
+                  <td key={i} className="px-2 py-1 text-[12.5px] text-ink-2">
+                    {role}
+                  </td>
+                ))}
+              </tr>
+            )}
+          </tbody>
+        </table>
+      </div>
+      {problem ? (
+        <p role="alert" className="mt-3 text-[15px] text-failed">
+          {problem}
+        </p>
+      ) : (
+        <p className="mt-3 text-[15px]">
+          {counted(glance.rows, "row")} in {counted(glance.columns.length, "column")}
+          {glance.reading && `; ${glance.reading}`}.
+        </p>
+      )}
+      <div className="mt-4 flex justify-end gap-3">
+        <Button className="text-[15px]" onClick={onClose}>
+          Not this file
+        </Button>
+        <Button kind="act" disabled={!!problem || busy} onClick={() => onBring(choice)}>
+          {busy ? "Reading…" : `Bring in ${counted(glance.rows, "row")}`}
+        </Button>
+      </div>
+    </Dialog>
+  );
+}
