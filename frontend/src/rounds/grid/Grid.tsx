@@ -218,6 +218,13 @@ function titleOf(cell: CellOut | undefined): string | undefined {
 /** A cell being written in. Enter keeps it, Escape leaves it as it was. */
 function WrittenIn({ text, onDone }: { text: string; onDone: (typed: string | null) => void }) {
   const [typed, setTyped] = useState(text);
+  // Leaving the field takes it away, which is leaving it once more.
+  const over = useRef(false);
+  const finish = (kept: string | null) => {
+    if (over.current) return;
+    over.current = true;
+    onDone(kept === text ? null : kept);
+  };
   return (
     <input
       autoFocus
@@ -225,11 +232,11 @@ function WrittenIn({ text, onDone }: { text: string; onDone: (typed: string | nu
       value={typed}
       onFocus={(e) => e.target.select()}
       onChange={(e) => setTyped(e.target.value)}
-      onBlur={() => onDone(typed === text ? null : typed)}
+      onBlur={() => finish(typed)}
       onKeyDown={(e) => {
         e.stopPropagation();
-        if (e.key === "Enter" || e.key === "Tab") onDone(typed === text ? null : typed);
-        if (e.key === "Escape") onDone(null);
+        if (e.key === "Enter" || e.key === "Tab") finish(typed);
+        if (e.key === "Escape") finish(null);
       }}
       className="absolute inset-0 z-10 w-full min-w-32 bg-leaf px-2 outline-2 outline-sent"
     />

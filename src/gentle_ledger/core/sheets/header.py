@@ -205,8 +205,9 @@ def _is_data(cell: Cell) -> bool:
 def _checked_row(row: Sequence[Cell], width: int, number: int, header: Sequence[Cell]) -> tuple[Cell, ...]:
     last = _last_filled(row)
     if last >= width:
+        names = f"{'is' if width == 1 else 'are'} only {count(width, 'column')}"
         raise SheetError(
-            f"Row {number} has {count(last + 1, 'cell')}, but there {'is' if width == 1 else 'are'} only {count(width, 'column name')}.",
+            f"Row {number} has {count(last + 1, 'cell')}, but there {names} named.",
             "A value with a separator in it needs double quotes around it, or a column name is missing.",
             row=number,
         )
