@@ -61,6 +61,7 @@ CHECK_CASES = [
     ("blank", ("Bo", "902-555-0111", " ", "5"), True, "Berth is blank"),
     ("unreadable", ("Bo", "902-555-0111", "C1", "oops"), True, '"oops" is not an amount'),
     ("repeat", ROW, True, "same number and same text as row 1"),
+    ("abroad", ("Bo", "+46701740605", "C1", "5"), False, "read as one of Sweden"),
     ("same number", ("Bo", ROW[1], "C1", "5"), False, "same number as row 1"),
     ("alphabet", ("Zoë", "902-555-0111", "C1", "5"), False, "diaeresis) in First name"),
     ("nothing due", ("Bo", "902-555-0111", "C1", "0"), False, "Due is nothing"),

@@ -26,6 +26,7 @@ export type Combine = Schemas["CombineSettings"];
 export type How = Schemas["How"];
 export type Glance = Schemas["GlanceOut"];
 export type Newer = Schemas["NewerOut"];
+export type NumberGroup = Schemas["NumberGroup"];
 export type CellOut = Schemas["CellOut"];
 export type Rule = Schemas["LeaveOutRule"];
 export type Pace = Schemas["PaceSettings"];

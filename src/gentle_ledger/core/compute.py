@@ -10,7 +10,7 @@ from gentle_ledger.core.checks.model import Gap
 from gentle_ledger.core.columns import leaves_out
 from gentle_ledger.core.composer import Composer
 from gentle_ledger.core.formulas.values import Code, Wrong
-from gentle_ledger.core.numbers import Number
+from gentle_ledger.core.numbers import Number, country_code
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.rows import GiveWay, giving_way, stay
 from gentle_ledger.core.sheets.model import Sheet
@@ -41,6 +41,7 @@ class Computed:
         self.composer = composer
         self.mobile_column = None if composer.mobile is None else composer.columns.names[composer.mobile]
         self.wording_problem = composer.problems[0].message.rstrip(".") if composer.problems else None
+        self.home_code = f"+{country_code(composer.recipe.region)}"
         self.undecided: dict[int, str] = {}
         self._ruled_out: dict[int, str] = {}
         self._ask_rules(rows, give_way)

@@ -36,7 +36,10 @@ _WORD = re.compile(r"[^\W\d_]+")
 _EXTENSION = re.compile(r"(?:\bext(?:ension)?\b|(?<=[\d\s])x(?=\s*\d)|#)\.?\s*\d+\s*$", re.IGNORECASE)
 _FLOAT = re.compile(r"\+?\d+\.0+")
 _SCIENTIFIC = re.compile(r"\d(?:[.,]\d+)?[eE]\+?\d+")
-_TWO = re.compile(r"\d[^/;|,]{5,}\d\s*(?:/|;|\||,|\bor\b|\band\b)\s*[^/;|,]*\d[^/;|,]{5,}\d", re.IGNORECASE)
+TWO_NUMBERS = re.compile(
+    r"([^/;|,]*\d[^/;|,]{5,}\d)\s*(?:/|;|\||,|\bor\b|\band\b)\s*([^/;|,]*\d[^/;|,]{5,}\d.*)", re.IGNORECASE
+)
+"""Two numbers in one cell, each in a group of its own."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,6 +58,16 @@ class Number:
 def country_name(region: str) -> str:
     """`country_name("CA")` is "Canada" (CLDR territory names)."""
     return str(Locale("en").territories.get(region, region))
+
+
+def country_code(region: str) -> int:
+    """`country_code("CA")` is 1 (ITU-T E.164)."""
+    return int(phonenumbers.country_code_for_region(region))
+
+
+def country_of(e164: str) -> str:
+    """The name of the country that a number in E.164 belongs to."""
+    return country_name(phonenumbers.region_code_for_number(phonenumbers.parse(e164, None)) or "")
 
 
 def known_regions() -> frozenset[str]:
@@ -107,9 +120,14 @@ def _plain_digits(typed: str) -> tuple[str, str]:
         return typed, f'"{clipped(typed)}" is not a phone number'
     if _EXTENSION.search(typed):
         return typed, f'"{clipped(typed)}" has an extension, so it rings at a desk'
-    if _TWO.search(typed):
+    if TWO_NUMBERS.fullmatch(typed):
         return typed, f'two numbers in one cell: "{clipped(typed)}"'
     return typed, ""
+
+
+def without_extension(typed: str) -> str:
+    """A number without the extension behind it."""
+    return _EXTENSION.sub("", typed).rstrip(" ,;-")
 
 
 def _note(typed: str) -> str:
@@ -122,6 +140,23 @@ def _note(typed: str) -> str:
 
 
 def _read(typed: str, region: str) -> Number:
+    found = _read_plainly(typed, region)
+    if not found.problem or "+" in typed:
+        return found
+    # A code without its + cannot be taken for anything else once the digits are no number at home: 00 or 011 in front
+    # (ITU-T E.164, annex A, and the North American plan), or the bare digits.
+    bare = re.sub(r"\D", "", typed)
+    if len(bare) > _LONGEST_AT_HOME:
+        abroad = _read_plainly(f"+{bare.removeprefix('00')}", region)
+        return found if abroad.problem else abroad
+    return found
+
+
+_LONGEST_AT_HOME = 10
+"""Digits up to which a number without + is taken for one at home only: a slip there must not become one abroad."""
+
+
+def _read_plainly(typed: str, region: str) -> Number:
     try:
         number = phonenumbers.parse(typed, region)
     except phonenumbers.NumberParseException as fault:

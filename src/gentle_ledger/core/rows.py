@@ -68,9 +68,10 @@ class ByRow(Generic[T]):
     def __len__(self) -> int:
         return len(self._known)
 
-    def anew(self, row: int, work_out: Callable[[int], T]) -> "ByRow[T]":
-        """The same entries, but for one row, which is worked out anew."""
+    def anew(self, rows: Sequence[int], work_out: Callable[[int], T]) -> "ByRow[T]":
+        """The same entries, but for some rows, which are worked out anew."""
         found = ByRow(0, work_out)
         found._known = self._known.copy()
-        found._known[row] = _UNKNOWN
+        for row in rows:
+            found._known[row] = _UNKNOWN
         return found

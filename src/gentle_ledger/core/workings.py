@@ -73,21 +73,22 @@ class Workings:
         """True when the days of a column of the sheet fit both orders, so that the clerk has to say which it is."""
         return self.kept(("doubt", position), lambda: fits_both_orders(self.sheet.values(position)))
 
-    def mended(self, sheet: Sheet, row: int, position: int) -> "Workings":
-        """What is known of the sheet after one cell was mended: all that does not come from it.
+    def mended(self, sheet: Sheet, places: Sequence[tuple[int, int]]) -> "Workings":
+        """What is known of the sheet after some cells were mended: all that does not come from them.
 
         Args:
-            sheet: the sheet with the mended cell.
-            row: the cell's row, from 0.
-            position: its column.
+            sheet: the sheet with the mended cells.
+            places: their rows and columns, from 0.
         """
         found = Workings(sheet)
-        cells = sheet.values(position)
+        columns = {position for _, position in places}
         with self._guard:
             for key, known in self._kept.items():
-                if isinstance(key, tuple) and key[:2] == ("numbers", position):
-                    found._kept[key] = cast("ByRow[Number]", known).anew(row, _tidied(cells, key[2]))
-                elif not _comes_from(key, position):
+                if isinstance(key, tuple) and key[0] == "numbers" and key[1] in columns:
+                    rows = [row for row, position in places if position == key[1]]
+                    again = _tidied(sheet.values(key[1]), key[2])
+                    found._kept[key] = cast("ByRow[Number]", known).anew(rows, again)
+                elif not any(_comes_from(key, position) for position in columns):
                     found._kept[key] = known
         return found
 

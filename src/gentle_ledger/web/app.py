@@ -22,7 +22,7 @@ from gentle_ledger.store.database import Database
 from gentle_ledger.web.context import Context
 from gentle_ledger.web.guard import Guard, content_security_policy, own_hosts
 from gentle_ledger.web.problems import add_problem_handlers
-from gentle_ledger.web.routers import columns, files, rounds, rows, sending, sheets
+from gentle_ledger.web.routers import columns, files, numbers, rounds, rows, sending, sheets
 from gentle_ledger.web.schemas import Problem
 from gentle_ledger.web.settings import Settings
 
@@ -71,7 +71,15 @@ def create_app(
     )
     app.state.context = Context(settings, database, sender, bell, clock)
     add_problem_handlers(app)
-    for router in (columns.router, sheets.router, rounds.router, rows.router, sending.router, files.router):
+    for router in (
+        columns.router,
+        numbers.router,
+        sheets.router,
+        rounds.router,
+        rows.router,
+        sending.router,
+        files.router,
+    ):
         app.include_router(router)
     app.add_middleware(Guard, hosts=own_hosts(settings.host, settings.port))
     _serve_client(app)

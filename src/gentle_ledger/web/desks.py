@@ -129,11 +129,10 @@ class Desks:
         self, session: Session, found: Round, known: DeskState, cells: Sequence[tuple[int, int]]
     ) -> DeskState:
         """The state after some cells (row and column from 0) were mended: only what comes from them is read anew."""
-        workings = known.workings
-        for row, position in cells:
-            rows = list(workings.sheet.rows)
+        rows = list(known.workings.sheet.rows)
+        for row in {row for row, _ in cells}:
             rows[row] = row_of(session, found, row + 1)
-            workings = workings.mended(Sheet(workings.sheet.columns, rows), row, position)
+        workings = known.workings.mended(Sheet(known.workings.sheet.columns, rows), cells)
         kept = kept_rows_of(session, found)
         with self._guard:
             self._haystacks.pop(found.id, None)

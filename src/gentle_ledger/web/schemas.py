@@ -8,6 +8,7 @@ from gentle_ledger.core.combining import How
 from gentle_ledger.core.marks import Stage
 from gentle_ledger.core.reading import Order
 from gentle_ledger.core.recipe import CombineSettings, LeaveOutRule, PaceSettings
+from gentle_ledger.core.tidy import Action
 from gentle_ledger.core.values import Role
 
 
@@ -328,6 +329,52 @@ class NewerOut(BaseModel):
     columns_new: list[str]
     columns_gone: list[str]
     reading: str
+
+
+class GroupAction(BaseModel):
+    action: Action
+    label: str
+
+
+class NumberGroup(BaseModel):
+    key: str
+    sentence: str
+    rows: int
+    wrong: bool
+    actions: list[GroupAction]
+
+
+class NumberOut(BaseModel):
+    """A number as typed and as read; `country`, `kind` and `zone` are "" where it could not be read."""
+
+    row: int
+    label: str
+    typed: str
+    e164: str
+    country: str
+    kind: str
+    zone: str
+    problem: str
+
+
+class NumbersOut(BaseModel):
+    """The numbers of a round in one view: all groups, and a window of the rows of one of them, or of all."""
+
+    column: str | None
+    region: str
+    groups: list[NumberGroup]
+    total: int
+    rows: list[NumberOut]
+
+
+class TidyIn(BaseModel):
+    """What is done to all numbers of a group."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    group: str
+    action: Action
+    country: str = Field(default="", max_length=2)
 
 
 class ColumnIn(BaseModel):

@@ -11,6 +11,7 @@ import { SendDialog } from "../dock/SendDialog.tsx";
 import { Grid } from "../grid/Grid.tsx";
 import { GridBar } from "../grid/GridBar.tsx";
 import { SlipPanel } from "../slip/SlipPanel.tsx";
+import { TidyDialog } from "../tidy/TidyDialog.tsx";
 import { Settle } from "../tally/Settle.tsx";
 import { TallyPanel } from "../tally/TallyPanel.tsx";
 import { useTally } from "../tally/useTally.ts";
@@ -36,6 +37,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
   const go = useNavigate();
   const [state, dispatch] = useReducer(deskReducer, emptyDesk);
   const [sending, setSending] = useState(false);
+  const [tidying, setTidying] = useState(false);
   const [comparing, setComparing] = useState(false);
   const [panel, setPanel] = useState<Panel | null>(null);
   const search = useRef<HTMLInputElement>(null);
@@ -227,6 +229,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
       { name: "undo", label: "Undo", key: "Ctrl z", enabled: !started && !!desk.undo, perform: undo },
       { name: "redo", label: "Do again", key: "Ctrl y", enabled: !started && !!desk.redo, perform: redo },
       { name: "add-row", label: "Add a row", enabled: !started, perform: addRow },
+      { name: "tidy", label: "Tidy the numbers", enabled: !started, perform: () => setTidying(true) },
       { name: "newer", label: "Bring in a newer version of the sheet", enabled: !started, perform: () => setComparing(true) },
       { name: "held", label: "Show the held rows", perform: () => dispatch({ type: "mark chosen", mark: "Held" }) },
       { name: "all", label: "Show all rows", perform: () => dispatch({ type: "mark chosen", mark: null }) },
@@ -244,7 +247,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
           {tally?.stage === "sending" && <Button onClick={() => command("pause")}>Pause</Button>}
           {tally?.stage === "paused" && <Button onClick={() => command("go-on")}>Go on</Button>}
           {active && <Button onClick={() => command("stop")}>Stop the round</Button>}
-          {!started && <SheetMenu onAddRow={addRow} onNewer={() => setComparing(true)} />}
+          {!started && <SheetMenu onAddRow={addRow} onNewer={() => setComparing(true)} onTidy={() => setTidying(true)} />}
           <SaveMenu roundId={desk.id} started={started} onRemove={remove} />
         </Heading>
         {live && (
@@ -341,6 +344,18 @@ export function DeskBody({ desk }: { desk: Desk }) {
           counting={!!newer}
           onPace={(pace) => setUp({ pace })}
           onSend={() => setSending(true)}
+        />
+      )}
+      {tidying && (
+        <TidyDialog
+          desk={desk}
+          onDesk={setDesk}
+          onMend={mend}
+          onRow={(row) => {
+            setTidying(false);
+            chooseRow(row);
+          }}
+          onClose={() => setTidying(false)}
         />
       )}
       {comparing && (

@@ -7,14 +7,15 @@ from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
 from gentle_ledger.core.checks.model import Check, Finding, RoundView
+from gentle_ledger.core.numbers import country_of
 from gentle_ledger.core.sms.alphabet import Alphabet, first_beyond
 from gentle_ledger.core.wording.links import link_host
 from gentle_ledger.core.words import count, listed
 
 UNUSUAL_TIMES = 10
 """How many times the middle amount is unusual; a figure of ours."""
-FEW_BLANKS = 0.1
-"""Up to this share of rows a blank figure is taken for a slip; a figure of ours."""
+FEW = 0.1
+"""Up to this share of rows a blank figure or a number from abroad may be a slip; a figure of ours."""
 _NAMED = 4
 _ENOUGH = 5
 """From how many amounts on there is a middle worth comparing with."""
@@ -70,6 +71,20 @@ def _unusual_sentence(findings: Sequence[Finding]) -> str:
     return f"Row {first.row + 1}: {first.reason}{more}"
 
 
+def _abroad(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    found = [row for row in rows if not view.numbers[row].e164.startswith(view.home_code)]
+    # Where many numbers are from elsewhere, that is how the round is.
+    if len(found) <= max(1, FEW * len(rows)):
+        for row in found:
+            country = country_of(view.numbers[row].e164)
+            yield Finding("abroad", row, country, f"the number is read as one of {country}", view.mobile_column)
+
+
+def _abroad_sentence(findings: Sequence[Finding]) -> str:
+    countries = [country for country, _ in Counter(finding.group for finding in findings).most_common()]
+    return f"{count(len(findings), 'number is', 'numbers are')} read as from another country: {listed(countries, 3)}"
+
+
 def _other_host(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     for column, links in view.links():
         hosts = {row: host for row in rows if (link := links[row]) and (host := link_host(link))}
@@ -88,7 +103,7 @@ def _counted_blank(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     open_rows = set(rows)
     for column, read, blank in view.counted_blanks():
         # A column that is blank in many rows is blank on purpose: nothing paid, no arrears.
-        if len(blank) <= FEW_BLANKS * len(view.texts):
+        if len(blank) <= FEW * len(view.texts):
             for row in blank:
                 if row in open_rows:
                     yield Finding("counted blank", row, read, f"{read} is blank and counts as 0 in {column}", read)
@@ -171,6 +186,14 @@ LOOKING = (
         "An amount in the text is zero or negative.",
         _amount,
         _amount_sentence,
+    ),
+    Check(
+        "abroad",
+        "abroad",
+        False,
+        "A few numbers are from another country: perhaps a slip, or a code without its +.",
+        _abroad,
+        _abroad_sentence,
     ),
     Check(
         "other host",

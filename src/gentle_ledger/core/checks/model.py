@@ -57,6 +57,11 @@ class RoundView(Protocol):
         """The money columns that the wording uses, with each row's amount."""
         ...
 
+    @property
+    def home_code(self) -> str:
+        """The country code of numbers that stand without one, with its +."""
+        ...
+
     def links(self) -> Iterator[tuple[str, Sequence[str | None]]]:
         """The link columns that the wording uses, with each row's link; None where there is none."""
         ...

@@ -158,13 +158,18 @@ def _is_totals(rows: Sequence[tuple[Cell, ...]], width: int) -> bool:
         return True
     if any(_figure(cell) is None for cell in cells):
         return False
-    return any(_is_sum(rows, i) for i, cell in enumerate(last) if not is_blank(cell))
+    lacking = [i for i, cell in enumerate(last) if is_blank(cell) and _usually_filled(rows[:-1], i)]
+    return bool(lacking) and any(_is_sum(rows, i) for i, cell in enumerate(last) if not is_blank(cell))
+
+
+def _usually_filled(rows: Sequence[tuple[Cell, ...]], column: int) -> bool:
+    return sum(not is_blank(row[column]) for row in rows) >= 0.8 * len(rows)
 
 
 def _is_sum(rows: Sequence[tuple[Cell, ...]], column: int) -> bool:
     found = [_figure(row[column]) for row in rows]
     above = [figure for figure in found[:-1] if figure is not None]
-    return len(above) > 1 and sum(above) == found[-1]
+    return len(above) > 1 and sum(above) == found[-1] != 0
 
 
 def _figure(cell: Cell) -> Decimal | None:

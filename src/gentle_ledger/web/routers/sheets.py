@@ -138,44 +138,44 @@ def _recipe_for(here: Context, name: str, recipe: UploadFile | None) -> Recipe:
 @router.patch("/{round_id}/rows/{number}/cells")
 def mend_cell(here: Here, round_id: int, number: int, body: out.MendIn) -> out.Desk:
     """Gives a cell of the sheet another content. What stood there stays beside it, and the step can be undone."""
-    with _mending(here, round_id) as (session, found, state):
+    with mending(here, round_id) as (session, found, state):
         position = state.workings.sheet.position(body.column)
         if position is None:
             raise NotUsable(f'The sheet has no column "{body.column}".', column=body.column)
         if not 1 <= number <= found.row_count:
             raise NotThere(f"There is no row {number} in this round.", row=number)
         typed = body.typed.strip()
-        _follow(here, session, found, state, mend(session, found, [Mend(number - 1, position, typed or None)]))
+        follow(here, session, found, state, mend(session, found, [Mend(number - 1, position, typed or None)]))
     return from_the_newest(get_desk)(here, round_id)
 
 
 @router.post("/{round_id}/rows", status_code=201)
 def new_row(here: Here, round_id: int) -> out.Desk:
     """Adds a blank row at the end."""
-    with _mending(here, round_id) as (session, found, state):
+    with mending(here, round_id) as (session, found, state):
         add_row(session, found)
-        _follow(here, session, found, state, Done(rows=True))
+        follow(here, session, found, state, Done(rows=True))
     return from_the_newest(get_desk)(here, round_id)
 
 
 @router.post("/{round_id}/undo")
 def take_back(here: Here, round_id: int) -> out.Desk:
     """Takes the last mended cell or added row back."""
-    with _mending(here, round_id) as (session, found, state):
-        _follow(here, session, found, state, undo(session, found))
+    with mending(here, round_id) as (session, found, state):
+        follow(here, session, found, state, undo(session, found))
     return from_the_newest(get_desk)(here, round_id)
 
 
 @router.post("/{round_id}/redo")
 def do_again(here: Here, round_id: int) -> out.Desk:
     """Does again what was last taken back."""
-    with _mending(here, round_id) as (session, found, state):
-        _follow(here, session, found, state, redo(session, found))
+    with mending(here, round_id) as (session, found, state):
+        follow(here, session, found, state, redo(session, found))
     return from_the_newest(get_desk)(here, round_id)
 
 
 @contextmanager
-def _mending(here: Context, round_id: int) -> Iterator[tuple[Session, Round, DeskState]]:
+def mending(here: Context, round_id: int) -> Iterator[tuple[Session, Round, DeskState]]:
     """A write transaction on a round's cells; whatever goes wrong in it, the desk is read anew from what is stored."""
     try:
         with here.database.writing() as session:
@@ -186,7 +186,7 @@ def _mending(here: Context, round_id: int) -> Iterator[tuple[Session, Round, Des
         raise
 
 
-def _follow(here: Context, session: Session, found: Round, state: DeskState, done: Done) -> None:
+def follow(here: Context, session: Session, found: Round, state: DeskState, done: Done) -> None:
     """Brings the desk in step with what was changed in the store."""
     if done.rows:
         here.desks.forget(found.id)
@@ -266,7 +266,7 @@ def take_newer(
     header: Header = None,
 ) -> out.Desk:
     """Takes the newer version. Rows that were left out or released stay so; mended cells are those of the newer one."""
-    with _mending(here, round_id) as (session, found, state):
+    with mending(here, round_id) as (session, found, state):
         if found.version != version:
             raise NotNow("The round was changed since the versions were compared.", "Compare them once more.")
         brought, _, compared = _compared(file, worksheet, header, key, state)

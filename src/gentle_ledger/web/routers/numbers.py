@@ -1,0 +1,105 @@
+"""The numbers of a round in one view, and what is done to a whole group of them."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from gentle_ledger.core.numbers import Number, country_name, known_regions
+from gentle_ledger.core.rows import giving_way
+from gentle_ledger.core.sheets.model import as_written
+from gentle_ledger.core.tidy import Action, Group, details_of, groups_of, mended
+from gentle_ledger.core.words import count
+from gentle_ledger.store.corrections import Done, Mend, mend
+from gentle_ledger.store.errors import NotThere
+from gentle_ledger.store.rounds import keep_row
+from gentle_ledger.web import schemas as out
+from gentle_ledger.web.changes import NotUsable
+from gentle_ledger.web.context import Here
+from gentle_ledger.web.desks import DeskState, from_the_newest
+from gentle_ledger.web.routers.rounds import get_desk
+from gentle_ledger.web.routers.sheets import follow, mending
+
+router = APIRouter(prefix="/api/rounds/{round_id}/numbers", tags=["numbers"])
+
+
+def _groups(state: DeskState) -> list[Group]:
+    composer = state.composer
+    position = composer.mobile
+    if position is None or position >= composer.columns.first_computed:
+        return []
+    cells = state.workings.sheet.values(position)
+    numbers: list[Number] = []
+    for row in giving_way(range(len(cells)), state.give_way):
+        numbers.append(composer.columns.number(position, row))
+    rows = [row for row in range(len(cells)) if row not in state.kept.left_out]
+    return groups_of(cells, numbers, rows, state.recipe.region)
+
+
+@router.get("")
+def numbers(
+    here: Here,
+    round_id: int,
+    group: str | None = None,
+    offset: Annotated[int, Query(ge=0)] = 0,
+    limit: Annotated[int, Query(ge=0, le=500)] = 100,
+) -> out.NumbersOut:
+    """The groups, and a window of the rows of one of them."""
+    _, state = here.opened(round_id, preparing=True)
+    found = _groups(state)
+    rows = next((g.rows for g in found if g.key == group), tuple(range(len(state.workings.sheet.rows))))
+    position = state.composer.mobile
+    return out.NumbersOut(
+        column=None if position is None else state.composer.columns.names[position],
+        region=state.recipe.region,
+        groups=[
+            out.NumberGroup(
+                key=g.key,
+                sentence=g.sentence,
+                rows=len(g.rows),
+                wrong=g.wrong,
+                actions=[out.GroupAction(action=a, label=a.label) for a in g.actions],
+            )
+            for g in found
+        ],
+        total=len(rows) if position is not None else 0,
+        rows=[] if position is None else [_number_out(state, position, row) for row in rows[offset : offset + limit]],
+    )
+
+
+def _number_out(state: DeskState, position: int, row: int) -> out.NumberOut:
+    number = state.composer.columns.number(position, row)
+    details = details_of(number.e164)
+    computed = position >= state.composer.columns.first_computed
+    return out.NumberOut(
+        row=row + 1,
+        label=state.composer.label(row),
+        typed="" if computed else as_written(state.workings.sheet.rows[row][position]).strip(),
+        e164=number.e164,
+        country=country_name(details.country) if details.country else "",
+        kind=details.kind,
+        zone=details.zones[0] if len(details.zones) == 1 else "",
+        problem=number.problem,
+    )
+
+
+@router.post("")
+def tidy(here: Here, round_id: int, body: out.TidyIn) -> out.Desk:
+    """Mends all numbers of a group as one step, which can be undone, or leaves their rows out."""
+    if body.action is Action.READ_AS and body.country not in known_regions():
+        raise NotUsable(f'"{body.country}" is not an ISO 3166-1 country code such as CA.')
+    with mending(here, round_id) as (session, found, state):
+        group = next((g for g in _groups(state) if g.key == body.group), None)
+        position = state.composer.mobile
+        if group is None or position is None or body.action not in group.actions:
+            raise NotThere("There is no such group of numbers any more.", "Look at the numbers once more.")
+        if body.action is Action.LEAVE_OUT:
+            for row in group.rows:
+                keep_row(session, found, row + 1, left_out=True, released=None)
+            follow(here, session, found, state, Done(rows=True))
+        else:
+            cells = mended(state.workings.sheet.values(position), group.rows, body.action, body.country)
+            if not cells:
+                raise NotUsable(f"This changes nothing in {count(len(group.rows), 'number')}.")
+            done = mend(session, found, [Mend(row, position, typed) for row, typed in cells.items()])
+            follow(here, session, found, state, done)
+    return from_the_newest(get_desk)(here, round_id)

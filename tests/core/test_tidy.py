@@ -1,0 +1,63 @@
+"""The numbers of a round in groups, and what is done to a whole group."""
+
+import pytest
+
+from gentle_ledger.core.numbers import tidy_number
+from gentle_ledger.core.tidy import Action, details_of, groups_of, mended
+
+CELLS = [
+    "902-555-0101",
+    "(902) 555 0102",
+    "+19025550103",
+    "902-555-01",
+    "902-555-02",
+    "902-555-0104 ext 5",
+    "902-555-0105 / 902-555-0106",
+    "+46 70-174 06 05",
+    None,
+    "902-555-0101",
+]
+NUMBERS = [tidy_number(cell, "CA") for cell in CELLS]
+GROUPS = {group.sentence: group for group in groups_of(CELLS, NUMBERS, range(len(CELLS)), "CA")}
+
+
+def test_groups_say_what_is_wrong_first():
+    assert list(GROUPS) == [
+        "2 cannot take texts: two digits short for Canada",
+        "1 cannot take a text: an extension, so it rings at a desk",
+        "1 cannot take a text: two numbers in one cell",
+        "1 cannot take a text: no mobile number",
+        "2 are the same as another row",
+        "3 have no country code: read as Canada",
+        "1 is from Sweden",
+    ]
+    assert GROUPS["2 are the same as another row"].rows == (0, 9)
+    assert GROUPS["3 have no country code: read as Canada"].rows == (0, 1, 9)
+
+
+@pytest.mark.parametrize(
+    ("action", "cell", "expected"),
+    [
+        (Action.FIRST, "902-555-0105 / 902-555-0106", "902-555-0105"),
+        (Action.SECOND, "902-555-0105 or 902-555-0106", "902-555-0106"),
+        (Action.NO_EXTENSION, "902-555-0104 ext. 5", "902-555-0104"),
+        (Action.NO_EXTENSION, "902-555-0104 x5", "902-555-0104"),
+        (Action.READ_AS, "070-174 06 05", "+46701740605"),
+    ],
+)
+def test_a_group_is_mended_at_once(action, cell, expected):
+    assert mended([cell, None], [0, 1], action, "SE") == {0: expected}
+
+
+@pytest.mark.parametrize("typed", ["0046701740605", "01146701740605", "46701740605", "+46 70-174 06 05"])
+def test_numbers_of_other_countries_carry_their_code(typed):
+    """+, 00, the North American 011, or nothing in front. The number is one Sweden reserves for fiction."""
+    number = tidy_number(typed, "CA")
+    assert (number.e164, number.problem) == ("+46701740605", "")
+    details = details_of(number.e164)
+    assert (details.country, details.kind, details.zones) == ("SE", "mobile", ("Europe/Stockholm",))
+
+
+def test_a_slip_at_home_does_not_become_a_number_abroad():
+    for typed in ("902555010", "90255501011", "555-0101"):
+        assert tidy_number(typed, "CA").e164 == ""
