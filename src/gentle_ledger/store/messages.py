@@ -83,7 +83,8 @@ def step(
         raise StepRefused(f"Row {message.row} has changed its mark meanwhile.", row=message.row)
     session.execute(
         update(Message)
-        .where(Message.round_id == message.round_id, Message.with_row == message.row)
+        # The second condition lets the index of the rows that follow be used, which leaves out all others.
+        .where(Message.round_id == message.round_id, Message.with_row == message.row, Message.with_row > 0)
         .values(mark=to, reason=reason, reference=kept, marked_at=at)
         .execution_options(synchronize_session=False)
     )

@@ -3,7 +3,7 @@
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, Index, String, Text, UniqueConstraint
+from sqlalchemy import ForeignKey, Index, String, Text, UniqueConstraint, text
 from sqlalchemy.engine import Dialect
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 from sqlalchemy.types import TypeDecorator
@@ -105,6 +105,7 @@ class Message(Base):
     __table_args__ = (
         UniqueConstraint("round_id", "row"),
         Index("messages_by_mark", "round_id", "mark", "row"),
+        Index("messages_that_follow", "round_id", "with_row", sqlite_where=text("with_row > 0")),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)

@@ -13,6 +13,7 @@ down_revision = "0002"
 
 def upgrade() -> None:
     op.add_column("messages", sa.Column("with_row", sa.Integer))
+    op.create_index("messages_that_follow", "messages", ["round_id", "with_row"], sqlite_where=sa.text("with_row > 0"))
     op.execute(
         "CREATE TRIGGER rows_that_follow_are_not_handed_over BEFORE INSERT ON ledger "
         "WHEN NEW.mark = 'Going' AND (SELECT with_row FROM messages WHERE id = NEW.message_id) IS NOT NULL "
