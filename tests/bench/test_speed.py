@@ -10,7 +10,8 @@ from sqlalchemy import create_engine, text
 
 from gentle_ledger.core.composer import Composer
 from gentle_ledger.core.compute import compute_round
-from gentle_ledger.core.recipe import PaceSettings, Recipe
+from gentle_ledger.core.recipe import ColumnSettings, PaceSettings, Recipe
+from gentle_ledger.core.rows import stay
 from gentle_ledger.core.sheets.bring_in import bring_in
 from gentle_ledger.core.slip import slip_of
 from gentle_ledger.core.workings import Workings
@@ -47,8 +48,9 @@ def test_bring_in(benchmark, workbook, tmp_path_factory):
         sheet = bring_in(data, "a.xlsx").sheet
         with database.writing() as session:
             add_round(session, sheet, RECIPE, "a.xlsx", None, START)
-        numbers = Workings(sheet).numbers(2, "CA")
-        return [numbers[row] for row in range(n)]
+        workings = Workings(sheet)
+        workings.recognised(RECIPE)
+        return workings.numbers(2, "CA").whole(stay)
 
     assert len(benchmark.pedantic(bring, rounds=2)) == n
 
@@ -101,6 +103,48 @@ def test_keystroke_to_slip(benchmark):
         return slip_of(Composer(workings, recipe), 5_000)
 
     assert benchmark(keystroke).whole
+
+
+COMPUTING = Recipe(
+    wording="Hello {First name}, berth {Berth} has {To pay} to pay by {Due date}.",
+    columns={"To pay": ColumnSettings(formula="ROUND({Length} * 14 + {Metered} * 0.31 + {Due}; 2)", format="money")},
+)
+
+
+def _changed(n):
+    formula = f"ROUND({{Length}} * 14 + {{Metered}} * 0.31 + {{Due}} + {n}; 2)"
+    return COMPUTING.with_column("To pay", ColumnSettings(formula=formula, format="money"))
+
+
+@pytest.mark.parametrize("n", SIZES)
+def test_compute_all_rows_after_a_changed_formula(benchmark, n):
+    sheet = as_sheet(n)
+    workings = Workings(sheet)
+    compute_round(sheet, COMPUTING, workings=workings)
+    typed = iter(range(1, 1_000))
+    found = benchmark.pedantic(lambda: compute_round(sheet, _changed(next(typed)), workings=workings), rounds=3)
+    assert found.texts[0].startswith("Hello P0, berth B0 has $")
+
+
+@pytest.mark.parametrize("n", SIZES)
+def test_compute_all_rows_after_a_changed_wording_over_formulas(benchmark, n):
+    sheet = as_sheet(n)
+    workings = Workings(sheet)
+    compute_round(sheet, COMPUTING, workings=workings)
+    typed = iter(range(1, 1_000))
+
+    def change():
+        wording = f"{COMPUTING.wording}{'!' * next(typed)}"
+        return compute_round(sheet, COMPUTING.model_copy(update={"wording": wording}), workings=workings)
+
+    assert len(benchmark.pedantic(change, rounds=3)) == n
+
+
+def test_a_changed_formula_to_the_slip(benchmark):
+    workings = Workings(as_sheet(10_000))
+    slip_of(Composer(workings, COMPUTING), 0)
+    typed = iter(range(1, 10_000_000))
+    assert benchmark(lambda: slip_of(Composer(workings, _changed(next(typed))), 5_000)).whole
 
 
 def test_hand_overs_without_a_pace(benchmark, tmp_path):

@@ -5,10 +5,11 @@ from decimal import ROUND_HALF_UP, Decimal
 from pathlib import Path
 
 import pytest
+from babel.numbers import format_currency
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.cell_format import Format, Way, Writer, usual_format
+from gentle_ledger.core.cell_format import Format, Way, Writer, money_rounded, usual_format
 from gentle_ledger.core.reading import reader
 from gentle_ledger.core.roles import recognise_roles
 from gentle_ledger.core.sheets.model import Sheet
@@ -79,3 +80,20 @@ def test_roles(header, cells, role):
 def test_only_one_column_is_the_mobile_number():
     sheet = Sheet(("Phone", "Mobile"), [("902-555-0101", "902-555-0102")])
     assert recognise_roles(sheet, "CA", "en-CA") == (Role.TEXT, Role.MOBILE)
+
+
+LOCALES = ("en-CA", "fr-CA", "de-DE", "de-CH", "sv-SE", "hi-IN", "ar-EG", "ja-JP", "en-IN", "pt-PT", "pl-PL")
+
+
+@given(st.decimals(-(10**9), 10**9, places=3), st.sampled_from(LOCALES), st.sampled_from(["CAD", "JPY", "KWD", "INR"]))
+def test_amounts_are_written_as_babel_writes_them(amount, locale, currency):
+    """The shape learned from a few of Babel's amounts gives what Babel gives for every other."""
+    rounded = money_rounded(amount, currency)
+    expected = format_currency(rounded, currency, locale=locale.replace("-", "_"))
+    assert Writer(locale, currency, plain_signs=False).write(amount, Format(Way.MONEY)) == expected
+
+
+def test_each_number_keeps_its_own_digits():
+    writer = Writer("en-CA", "CAD")
+    assert [writer.write(Decimal(text), Format(Way.NUMBER)) for text in ("9.2", "9.20", "9")] == ["9.2", "9.20", "9"]
+    assert [writer.write(value, None) for value in (True, Decimal(1))] == ["TRUE", "1"]

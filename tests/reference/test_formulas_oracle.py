@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 from gentle_ledger.core.formulas.bind import bind
 from gentle_ledger.core.formulas.parse import parse_formula
 from gentle_ledger.core.formulas.registry import Around
-from gentle_ledger.core.formulas.values import Wrong
+from gentle_ledger.core.formulas.values import ERRORS, Wrong, wrong_of
 
 with warnings.catch_warnings():
     warnings.simplefilter("ignore")
@@ -28,8 +28,8 @@ _PARSER = formulas.Parser()
 def ours(expression):
     try:
         return bind(parse_formula(expression), lambda node: lambda _row: None, Around())(0)
-    except Wrong as fault:
-        return fault
+    except ERRORS as fault:
+        return wrong_of(fault)
 
 
 def theirs(expression):

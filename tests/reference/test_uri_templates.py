@@ -7,7 +7,9 @@ import json
 from pathlib import Path
 
 import pytest
-from uritemplate import variables
+from hypothesis import given
+from hypothesis import strategies as st
+from uritemplate import URITemplate, variables
 
 from gentle_ledger.core.wording.links import link_template
 
@@ -28,3 +30,19 @@ def test_the_examples_of_the_standard(template, expected, values):
 
 def test_enough_of_them_are_left():
     assert len(SINGLE) > 60
+
+
+CELLS = st.text(st.characters(exclude_categories=("Cs",)), min_size=1, max_size=12)
+
+
+@given(
+    CELLS,
+    CELLS,
+    st.sampled_from(["https://a.example/{Berth}{?Due,Slip no}", "{/Due}{;Berth}{&Slip no}", "{Berth}%{Due}"]),
+)
+def test_links_made_at_a_stroke_are_those_of_the_package(one, other, template):
+    """For plain templates the package expands once, and each row's values are put in its place."""
+    values = {"Berth": one, "Due": other, "Slip no": f"{one}{{0}}%"}
+    bound = link_template(template, list(values))
+    names = {name: values[column] for name, column in bound._names}
+    assert bound.expand(values.get) == str(URITemplate(bound._template.uri).expand(names))

@@ -11,6 +11,7 @@ from gentle_ledger.core.compute import Computed, compute_round
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.rows import ByRow, CourteousRows
 from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.core.sms.parts import measure
 from gentle_ledger.core.workings import Workings
 from gentle_ledger.web.desks import Superseded, from_the_newest
 from gentle_ledger.web.turns import Turns
@@ -30,18 +31,18 @@ def test_long_work_rests_while_short_work_is_under_way():
     rested.join()
 
 
-def test_no_more_than_a_few_rows_are_worked_on_between_two_calls():
-    """Writing the texts, and each look that a check takes at the rows."""
+def test_no_more_than_a_few_rows_are_worked_on_between_two_calls(monkeypatch):
+    """Measuring the texts, and each look that a check takes at the rows."""
     rows = [(f"P{i}", f"902-555-01{i % 100:02}", "1.50") for i in range(320)]
     composer = Composer(Workings(Sheet(("Name", "Mobile", "Due"), rows)), Recipe(wording="{Name} {Due}"))
     since, longest = [0], [0]
 
-    def count(row, text=composer.text):
+    def count(text):
         since[0] += 1
         longest[0] = max(longest[0], since[0])
-        return text(row)
+        return measure(text)
 
-    composer.text = count
+    monkeypatch.setattr("gentle_ledger.core.compute.measure", count)
     computed = Computed(composer, (), (), lambda: since.__setitem__(0, 0))
     assert (longest[0], len(computed)) == (16, 320)
     for check in CHECKS:

@@ -1,6 +1,7 @@
 """How a column's values are written: money, numbers, percent and dates by CLDR, text in another case."""
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date, datetime, time
 from decimal import ROUND_HALF_UP, Decimal
@@ -122,13 +123,39 @@ class Writer:
 
     def write(self, value: Cell, wanted: Format | None) -> str | Unreadable | None:
         """A value as it stands in a text; None for a blank one, and Unreadable when the format cannot write it."""
+        return self.writing(wanted)(value)
+
+    def writing(self, wanted: Format | None) -> Callable[[Cell], str | Unreadable | None]:
+        """The same for many values of one format."""
+        return _writing(self, wanted)
+
+
+_MOST_REMEMBERED = 131_072
+
+
+@lru_cache(maxsize=256)
+def _writing(writer: Writer, wanted: Format | None) -> Callable[[Cell], str | Unreadable | None]:
+    """Amounts and days are remembered as they were written: a round has few different ones, and CLDR takes its time."""
+    known: dict[Cell, str | Unreadable] = {}
+    remembered = wanted is not None and wanted.way in {Way.MONEY, Way.DATE}
+
+    def write(value: Cell) -> str | Unreadable | None:
         if value is None or value == "":
             return None
-        return _write(value, wanted, self)
+        # True equals 1, so only what can have its own equal is looked up.
+        if not remembered or isinstance(value, (bool, str)):
+            return _written(value, wanted, writer)
+        found = known.get(value)
+        if found is None:
+            if len(known) >= _MOST_REMEMBERED:
+                known.clear()
+            found = known[value] = _written(value, wanted, writer)
+        return found
+
+    return write
 
 
-@lru_cache(maxsize=131_072, typed=True)
-def _write(value: Cell, wanted: Format | None, writer: Writer) -> str | Unreadable:
+def _written(value: Cell, wanted: Format | None, writer: Writer) -> str | Unreadable:
     way = wanted.way if wanted else _by_type(value)
     detail = wanted.detail if wanted else ""
     if way is Way.TEXT:
@@ -158,20 +185,69 @@ def _misfit(value: Cell, way: Way) -> Fault:
     return Fault(f"'{clipped(typed)}' is not {_WANTED[way]}", typed, _WANTED[way], Code.VALUE)
 
 
+@lru_cache(maxsize=64)
+def _smallest(currency: str) -> Decimal:
+    return Decimal(1).scaleb(-get_currency_precision(currency))
+
+
 def money_rounded(amount: Decimal, currency: str) -> Decimal:
     """An amount at the digits ISO 4217 gives its currency, a half away from zero; never a negative nothing."""
-    rounded = amount.quantize(Decimal(1).scaleb(-get_currency_precision(currency)), rounding=ROUND_HALF_UP)
+    rounded = amount.quantize(_smallest(currency), rounding=ROUND_HALF_UP)
     return rounded if rounded else abs(rounded)
 
 
 def _money(amount: Decimal, currency: str, writer: Writer) -> str:
     rounded = money_rounded(amount, currency)
+    shape = _shape(currency, writer)
+    return _by_cldr(rounded, currency, writer) if shape is None else shape.write(rounded)
+
+
+def _by_cldr(rounded: Decimal, currency: str, writer: Writer) -> str:
     babel = writer.locale.replace("-", "_")
     text = _plainly(format_currency(rounded, currency, locale=babel), writer)
     if writer.plain_signs and first_beyond(text) is not None:
         # A sign such as the rupee's is not in the 7-bit alphabet; the currency's code says the same.
         text = _plainly(format_currency(rounded, currency, "¤¤ #,##0.00", locale=babel), writer)
     return text
+
+
+@dataclass(frozen=True, slots=True)
+class _Shape:
+    """How CLDR writes amounts of one currency: what stands in front and behind, and the marks."""
+
+    front: str
+    back: str
+    front_below: str
+    back_below: str
+    marks: dict[int, str]
+    decimals: int
+
+    def write(self, rounded: Decimal) -> str:
+        below = rounded < 0
+        digits = f"{abs(rounded):,.{self.decimals}f}".translate(self.marks)
+        return f"{self.front_below if below else self.front}{digits}{self.back_below if below else self.back}"
+
+
+_PROBES = tuple(
+    Decimal(text) for text in ("0", "7", "-7", "1234.56", "-1234.56", "12345678.9", "-98765432.1", "999.99")
+)
+
+
+@lru_cache(maxsize=256)
+def _shape(currency: str, writer: Writer) -> _Shape | None:
+    """What Babel's own writing of a few amounts shows; None where amounts do not follow from it (groups of two, as in
+    India, or other digits), so that each is written by Babel."""
+    decimals = get_currency_precision(currency)
+    samples = {probe: _by_cldr(money_rounded(probe, currency), currency, writer) for probe in _PROBES}
+    ends = [re.fullmatch(r"(\D*)(.*\d)(\D*)", samples[Decimal(sign)]) for sign in ("7", "-7")]
+    middle = re.search(r"1(\D?)234(\D?)(\d*)", samples[Decimal("1234.56")] if decimals else "")
+    large = re.search(r"12(\D?)345(\D?)678", samples[Decimal("12345678.9")])
+    if ends[0] is None or ends[1] is None or large is None or large[1] != large[2]:
+        return None
+    marks = {ord(","): large[1], ord("."): middle[2] if middle else "."}
+    shape = _Shape(ends[0][1], ends[0][3], ends[1][1], ends[1][3], marks, decimals)
+    follows = all(shape.write(money_rounded(probe, currency)) == text for probe, text in samples.items())
+    return shape if follows else None
 
 
 def _decimals_of(detail: str) -> int | None:
@@ -192,7 +268,12 @@ def _fixed(value: Decimal, decimals: int | None, most: int = MOST_DECIMALS) -> s
 
 def _number(value: Decimal, detail: str, locale: str) -> str:
     digits = _fixed(value, _decimals_of(detail))
-    return digits.replace(".", get_decimal_symbol(locale.replace("-", "_")))
+    return digits.replace(".", _decimal_symbol(locale))
+
+
+@lru_cache(maxsize=64)
+def _decimal_symbol(locale: str) -> str:
+    return str(get_decimal_symbol(locale.replace("-", "_")))
 
 
 def _percent(value: Decimal, detail: str, locale: str) -> str:

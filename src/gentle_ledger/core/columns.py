@@ -21,11 +21,21 @@ from gentle_ledger.core.formulas.explain import Explainer, explained, unit_of
 from gentle_ledger.core.formulas.parse import FormulaError, parse_formula
 from gentle_ledger.core.formulas.registry import Around, Evaluate
 from gentle_ledger.core.formulas.tree import FieldNode, Node
-from gentle_ledger.core.formulas.values import ZERO, Code, Fault, Wrong, as_text, as_truth, settled_for_good
+from gentle_ledger.core.formulas.values import (
+    ERRORS,
+    ZERO,
+    Code,
+    Fault,
+    Wrong,
+    as_text,
+    as_truth,
+    settled_for_good,
+    wrong_of,
+)
 from gentle_ledger.core.numbers import Number, tidy_number
 from gentle_ledger.core.reading import Value
 from gentle_ledger.core.recipe import ColumnSettings, LeaveOutRule, Recipe
-from gentle_ledger.core.rows import ByRow
+from gentle_ledger.core.rows import ByRow, GiveWay, giving_way
 from gentle_ledger.core.sheets.model import Cell, column_key
 from gentle_ledger.core.tables import tables_of
 from gentle_ledger.core.values import Role, Unreadable
@@ -51,6 +61,7 @@ class Column:
         values: as read or computed.
         shown: as they stand in a text, fallbacks not put in.
         key: stands for all that the values depend on.
+        shown_key: the same for what is shown.
         levels: how many levels of formula its values are built on; 0 for a column of the sheet.
         reads: positions of the columns of the sheet that its values come from in the end.
     """
@@ -61,6 +72,7 @@ class Column:
     values: ByRow[Value]
     shown: ByRow[Shown]
     key: Hashable
+    shown_key: Hashable = None
     levels: int = 0
     reads: frozenset[int] = frozenset()
 
@@ -130,6 +142,28 @@ class Columns:
         named += recipe.fields()
         missing = {column_key(name): " ".join(name.split()) for name in named if self.position(name) is None}
         return tuple(name for key, name in missing.items() if key)
+
+    def numbers(self, position: int, give_way: GiveWay) -> list[Number]:
+        """The phone numbers of all rows; a group's rows have its number."""
+        if position < self.first_computed and not self.groups.members:
+            return self.workings.numbers(position, self.recipe.region).whole(give_way)
+        rows = giving_way(range(self.groups.rows), give_way)
+        return [self.number(position, self.groups.place(row)) for row in rows]
+
+    def finished(self, position: int, give_way: GiveWay) -> tuple[list[str], list[int]]:
+        """A column as it stands in the texts of all rows, fallbacks put in, and the rows (from 0) where it cannot be.
+
+        Kept from one wording to the next; not for columns whose rows are combined.
+        """
+        column, fallback = self.column(position), self.fallback(position)
+        shown = column.shown.whole(give_way)
+
+        def make() -> tuple[list[str], list[int]]:
+            filled = [fallback if text is None else text for text in shown]
+            holes = [row for row, text in enumerate(filled) if not isinstance(text, str)]
+            return [text if isinstance(text, str) else "" for text in filled], holes
+
+        return self.workings.kept(("finished", column.shown_key, fallback), make)
 
     def settings(self, position: int) -> ColumnSettings:
         return self._settings[position]
@@ -278,14 +312,15 @@ class Columns:
         settings = self._settings[position]
         role = self.roles[position]
         wanted = format_from(settings.format) if settings.format else usual_format(role)
-        writer = self._writer
+        write = self._writer.writing(wanted)
 
         def show(row: int) -> Shown:
             value = values[row]
-            return value if isinstance(value, Unreadable) else writer.write(value, wanted)
+            return value if isinstance(value, Unreadable) else write(value)
 
-        shown = self.workings.kept(("shown", key, wanted, writer), lambda: ByRow(len(values), show))
-        return Column(self.names[position], role, wanted, values, shown, key, levels, reads)
+        shown_key = ("shown", key, wanted, self._writer)
+        shown = self.workings.kept(shown_key, lambda: ByRow(len(values), show))
+        return Column(self.names[position], role, wanted, values, shown, key, shown_key, levels, reads)
 
     def _computed(self, position: int) -> Column:
         settings = self._settings[position]
@@ -348,8 +383,9 @@ class Columns:
             found = values[place]
             return found if isinstance(found, Unreadable) else writer.write(found, wanted)
 
-        shown = self.workings.kept(("shown", key, wanted, writer), lambda: ByRow(len(groups), show))
-        return replace(column, values=values, shown=shown, key=key)
+        shown_key = ("shown", key, wanted, writer)
+        shown = self.workings.kept(shown_key, lambda: ByRow(len(groups), show))
+        return replace(column, values=values, shown=shown, key=key, shown_key=shown_key)
 
     def _finder(self, used: list[Column]) -> Callable[[FieldNode], Evaluate]:
         """Looks fields up for `bind`, and notes in `used` which columns they were."""
@@ -412,7 +448,10 @@ def _never(_row: int) -> Cell:
 
 def leaves_out(rule: Rule, row: int) -> bool:
     """Whether the rule leaves the row (from 0) out. Raises Wrong when that cannot be said."""
-    return as_truth(rule.applies(row))
+    try:
+        return as_truth(rule.applies(row))
+    except ERRORS as fault:
+        raise wrong_of(fault) from None
 
 
 def _role(settings: ColumnSettings) -> Role:
@@ -459,5 +498,6 @@ def _wrong(found: Unreadable, name: str) -> Wrong:
 def _worked_out(evaluate: Evaluate, row: int) -> Value:
     try:
         return settled_for_good(evaluate(row))
-    except Wrong as fault:
-        return Fault(fault.why, code=fault.code, column=fault.column)
+    except ERRORS as fault:
+        wrong = wrong_of(fault)
+        return Fault(wrong.why, code=wrong.code, column=wrong.column)

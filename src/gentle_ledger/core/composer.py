@@ -7,6 +7,7 @@ from gentle_ledger.core.checks.model import Gap
 from gentle_ledger.core.columns import Column, Columns, Shown
 from gentle_ledger.core.numbers import Number
 from gentle_ledger.core.recipe import Recipe
+from gentle_ledger.core.rows import GiveWay, giving_way
 from gentle_ledger.core.sheets.model import column_key
 from gentle_ledger.core.values import Role, Unreadable
 from gentle_ledger.core.wording.parse import Field, Wording, parse_wording, unknown_fields
@@ -15,6 +16,10 @@ from gentle_ledger.core.workings import Workings
 # A name in two columns; common practice, no source.
 _FIRST = frozenset({"first", "given", "forename"})
 _LAST = frozenset({"last", "surname", "family"})
+
+
+_AT_ONCE = 512
+"""Rows whose texts are joined in one go, well under a millisecond."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,6 +109,26 @@ class Composer:
                 return ""
             parts.append(value)
         return "".join(parts)
+
+    def texts(self, give_way: GiveWay) -> list[str]:
+        """The texts of all rows: `text(row)` for each, made column by column."""
+        rows = self.columns.groups.rows
+        if any(isinstance(piece, Field) for piece in self._pieces):
+            return [""] * rows
+        if self.columns.groups.members or not self._used:
+            return [self.text(row) for row in giving_way(range(rows), give_way)]
+        finished = {position: self.columns.finished(position, give_way) for position in self._used}
+        places = [piece for piece in self._pieces if isinstance(piece, int)]
+        pattern = "".join(piece.replace("%", "%%") if isinstance(piece, str) else "%s" for piece in self._pieces)
+        found: list[str] = []
+        for start in range(0, rows, _AT_ONCE):
+            give_way()
+            columns = [finished[place][0][start : start + _AT_ONCE] for place in places]
+            found += [pattern % values for values in zip(*columns, strict=True)]
+        for _, holes in finished.values():
+            for row in holes:
+                found[row] = ""
+        return found
 
     def runs(self, row: int) -> list[Run]:
         """The text stretch by stretch, gaps included; without gaps, joined it is `text(row)`."""

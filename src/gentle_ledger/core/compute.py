@@ -4,6 +4,7 @@ from collections.abc import Collection, Iterator, Sequence
 from decimal import Decimal
 from enum import StrEnum
 from functools import cached_property
+from typing import TypeVar
 
 from gentle_ledger.core.checks import Finding, check_of, run_checks
 from gentle_ledger.core.checks.model import Gap
@@ -12,11 +13,13 @@ from gentle_ledger.core.composer import Composer
 from gentle_ledger.core.formulas.values import Code, Wrong
 from gentle_ledger.core.numbers import Number, country_code
 from gentle_ledger.core.recipe import Recipe
-from gentle_ledger.core.rows import GiveWay, giving_way, stay
+from gentle_ledger.core.rows import ByRow, GiveWay, giving_way, stay
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.sms.parts import Measure, measure
 from gentle_ledger.core.values import Role
 from gentle_ledger.core.workings import Workings
+
+T = TypeVar("T")
 
 
 class PlanMark(StrEnum):
@@ -45,17 +48,18 @@ class Computed:
         self.undecided: dict[int, str] = {}
         self._ruled_out: dict[int, str] = {}
         self._ask_rules(rows, give_way)
-        self.numbers: list[Number] = []
-        self.gaps: list[tuple[Gap, ...]] = []
-        self.texts: list[str] = []
-        self.measures: list[Measure] = []
+        self.give_way = give_way
         groups = composer.columns.groups
         follow = {row for members in groups.members for row in members[1:]}
+        self.numbers = self._numbers(rows)
+        self.texts = [""] * len(rows) if composer.problems else composer.texts(give_way)
+        for row in follow:
+            self.texts[row] = ""
+        self.gaps: list[tuple[Gap, ...]] = []
+        self.measures: list[Measure] = []
         for row in giving_way(rows, give_way):
-            text = "" if composer.problems or row in follow else composer.text(row)
-            self.numbers.append(composer.number(row))
+            text = self.texts[row]
             self.gaps.append(() if text or row in follow else composer.gaps(row))
-            self.texts.append(text)
             self.measures.append(measure(text))
         self.by_hand = left_out
         out = {*left_out, *self._ruled_out}
@@ -93,23 +97,31 @@ class Computed:
             return PlanMark.LEFT_OUT
         return PlanMark.HELD if self.lead(row) in held else PlanMark.READY
 
-    def _place(self, row: int) -> int:
-        return self.composer.columns.groups.place(row)
+    def _numbers(self, rows: Sequence[int]) -> list[Number]:
+        composer = self.composer
+        if composer.mobile is None:
+            return [composer.number(row) for row in rows]
+        return composer.columns.numbers(composer.mobile, self.give_way)
+
+    def _by_row(self, entries: ByRow[T]) -> Sequence[T]:
+        """A column's entries, one a row: the group's for the rows of a group."""
+        groups = self.composer.columns.groups
+        whole = entries.whole(self.give_way)
+        return [whole[groups.place(row)] for row in range(groups.rows)] if groups.members else whole
 
     def amounts(self) -> Iterator[tuple[str, list[Decimal | None]]]:
         composer = self.composer
         for position in composer.used:
             if composer.roles[position] is Role.MONEY:
                 column = composer.column(position)
-                read = (column.values[self._place(row)] for row in range(len(self)))
+                read = self._by_row(column.values)
                 yield column.name, [value if isinstance(value, Decimal) else None for value in read]
 
     def links(self) -> Iterator[tuple[str, list[str | None]]]:
         composer = self.composer
         for position in composer.used:
             if composer.roles[position] is Role.LINK:
-                shown = composer.column(position).shown
-                read = (shown[self._place(row)] for row in range(len(self)))
+                read = self._by_row(composer.column(position).shown)
                 yield composer.columns.names[position], [link if isinstance(link, str) else None for link in read]
 
     def counted_blanks(self) -> Iterator[tuple[str, str, list[int]]]:
@@ -121,7 +133,7 @@ class Computed:
             for read in sorted(column.reads - told) if position >= columns.first_computed else ():
                 told.add(read)
                 if columns.roles[read].counts:
-                    values = columns.column(read).values
+                    values = columns.column(read).values.whole(self.give_way)
                     yield column.name, columns.names[read], [row for row in range(len(self)) if values[row] is None]
 
     def culprit(self, row: int, position: int) -> str | None:

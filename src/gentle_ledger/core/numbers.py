@@ -34,12 +34,15 @@ _MOBILE_NOTES = frozenset({"cell", "mobile", "mob", "cellphone", "text", "tel", 
 _LANDLINE_NOTES = frozenset({"landline", "land", "home", "house", "office", "work", "desk", "fax"})
 _WORD = re.compile(r"[^\W\d_]+")
 _EXTENSION = re.compile(r"(?:\bext(?:ension)?\b|(?<=[\d\s])x(?=\s*\d)|#)\.?\s*\d+\s*$", re.IGNORECASE)
+_USUAL = re.compile(r"\+?[(\d][\d\s()\-]{6,}")
+"""A number as nearly all are typed: there is nothing to be mended about it."""
 _FLOAT = re.compile(r"\+?\d+\.0+")
 _SCIENTIFIC = re.compile(r"\d(?:[.,]\d+)?[eE]\+?\d+")
 TWO_NUMBERS = re.compile(
     r"([^/;|,]*\d[^/;|,]{5,}\d)\s*(?:/|;|\||,|\bor\b|\band\b)\s*([^/;|,]*\d[^/;|,]{5,}\d.*)", re.IGNORECASE
 )
 """Two numbers in one cell, each in a group of its own."""
+_BETWEEN_TWO = re.compile(r"[/;|,]|\b(?:or|and)\b", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,6 +87,8 @@ def tidy_number(cell: Cell, region: str) -> Number:
     if is_blank(cell):
         return Number(problem="no mobile number")
     typed = as_written(cell).strip()
+    if _USUAL.fullmatch(typed):
+        return _read(typed, region)
     if isinstance(cell, bool) or not isinstance(cell, (str, Decimal)):
         return Number(problem=f'"{clipped(typed)}" is not a phone number')
     digits, problem = _plain_digits(typed)
@@ -120,7 +125,7 @@ def _plain_digits(typed: str) -> tuple[str, str]:
         return typed, f'"{clipped(typed)}" is not a phone number'
     if _EXTENSION.search(typed):
         return typed, f'"{clipped(typed)}" has an extension, so it rings at a desk'
-    if TWO_NUMBERS.fullmatch(typed):
+    if _BETWEEN_TWO.search(typed) and TWO_NUMBERS.fullmatch(typed):
         return typed, f'two numbers in one cell: "{clipped(typed)}"'
     return typed, ""
 

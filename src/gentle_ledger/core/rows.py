@@ -8,7 +8,7 @@ T = TypeVar("T")
 GiveWay = Callable[[], None]
 """Called every few rows of long work, so that the caller can let shorter work go first, or end it by raising."""
 
-_EVERY = 16
+EVERY = 16
 """Rows between two calls: about 2 ms of the slowest work there is, telling what kind of number a number is."""
 
 
@@ -18,9 +18,9 @@ def stay() -> None:
 
 def giving_way(rows: Sequence[int], give_way: GiveWay) -> Iterator[int]:
     """The rows in order, with a call of `give_way` every few of them."""
-    for start in range(0, len(rows), _EVERY):
+    for start in range(0, len(rows), EVERY):
         give_way()
-        yield from rows[start : start + _EVERY]
+        yield from rows[start : start + EVERY]
 
 
 class CourteousRows(Sequence[int]):
@@ -53,10 +53,11 @@ class ByRow(Generic[T]):
     `work_out` must be a pure function of the row: two threads may work the same entry out at once.
     """
 
-    __slots__ = ("_known", "_work_out")
+    __slots__ = ("_all", "_known", "_work_out")
 
     def __init__(self, rows: int, work_out: Callable[[int], T]) -> None:
         self._known: list[object] = [_UNKNOWN] * rows
+        self._all = False
         self._work_out = work_out
 
     def __getitem__(self, row: int) -> T:
@@ -67,6 +68,15 @@ class ByRow(Generic[T]):
 
     def __len__(self) -> int:
         return len(self._known)
+
+    def whole(self, give_way: GiveWay) -> list[T]:
+        """Every entry, in order. The list is the one that is kept here: it is only to be read."""
+        if not self._all:
+            for row in giving_way(range(len(self._known)), give_way):
+                if self._known[row] is _UNKNOWN:
+                    self._known[row] = self._work_out(row)
+            self._all = True
+        return cast("list[T]", self._known)
 
     def anew(self, rows: Sequence[int], work_out: Callable[[int], T]) -> "ByRow[T]":
         """The same entries, but for some rows, which are worked out anew."""

@@ -32,8 +32,13 @@ def _in(value: Any) -> Cell:
     return cast("Cell", value)
 
 
+_encode = json.JSONEncoder(ensure_ascii=False, separators=(",", ":")).encode
+_AS_THEY_ARE = frozenset({str, bool, type(None)})
+
+
 def cells_to_json(cells: Sequence[Cell]) -> str:
-    return json.dumps([_out(cell) for cell in cells], ensure_ascii=False, separators=(",", ":"))
+    plain = _AS_THEY_ARE.issuperset(map(type, cells))
+    return _encode(cells if plain else [_out(cell) for cell in cells])
 
 
 def cells_from_json(text: str) -> tuple[Cell, ...]:

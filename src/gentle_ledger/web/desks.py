@@ -12,7 +12,7 @@ from gentle_ledger.core.composer import Composer
 from gentle_ledger.core.compute import Computed
 from gentle_ledger.core.errors import LedgerError
 from gentle_ledger.core.recipe import Recipe
-from gentle_ledger.core.rows import giving_way
+from gentle_ledger.core.rows import EVERY, giving_way
 from gentle_ledger.core.sheets.model import Sheet, as_written
 from gentle_ledger.core.workings import Workings
 from gentle_ledger.store.models import Round
@@ -20,6 +20,9 @@ from gentle_ledger.store.rounds import KeptRows, kept_rows_of, recipe_of, row_of
 from gentle_ledger.web.turns import Turns
 
 _KEPT = 6
+_PASSES = 15
+_PASSES_A_COLUMN = 2
+"""How often counting goes through all rows, at all and for each column of the wording; measured, and only for show."""
 
 P = ParamSpec("P")
 T = TypeVar("T")
@@ -67,6 +70,15 @@ class DeskState:
         self.counted: Computed | None = None
         self._turns = turns
         self._guard = threading.Lock()
+        self._turns_given = 0
+
+    @property
+    def percent(self) -> int:
+        """How far the counting of all rows is, roughly: by how often it gave way, and how often it will have."""
+        if self.counted is not None:
+            return 100
+        passes = _PASSES + _PASSES_A_COLUMN * len(self.composer.used)
+        return min(99, 100 * self._turns_given * EVERY // max(1, passes * len(self.workings.sheet.rows)))
 
     def computed(self) -> Computed:
         """All rows computed, waiting for it if need be. Raises Superseded when a newer state took this one's place."""
@@ -79,6 +91,7 @@ class DeskState:
         """Lets shorter work go first. Raises Superseded when going on would be for nothing."""
         if self.superseded:
             raise Superseded()
+        self._turns_given += 1
         self._turns.give_way()
 
     def counts_the_same(self, other: "DeskState") -> bool:
@@ -105,6 +118,11 @@ class Desks:
     def at_hand(self, round_id: int) -> bool:
         """True when the round's sheet need not be read from the store."""
         return round_id in self._states
+
+    def percent(self, round_id: int) -> int:
+        """How far the counting of a round's rows is; 0 while its sheet is still being read."""
+        state = self._states.get(round_id)
+        return 0 if state is None else state.percent
 
     def state(self, session: Session, found: Round) -> DeskState:
         """The round as it is now; its sheet is read from the store the first time only."""

@@ -166,6 +166,12 @@ class Desk(BaseModel):
     finished_at: datetime | None
 
 
+class Progress(BaseModel):
+    """How far the counting of all rows is, roughly."""
+
+    percent: int
+
+
 class CellOut(BaseModel):
     """A cell as it stands in a text; `typed` is what stood in the file where that differs."""
 

@@ -339,6 +339,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
       </main>
       {desk.estimate && (
         <Dock
+          roundId={desk.id}
           pace={desk.pace}
           estimate={desk.estimate}
           counting={!!newer}

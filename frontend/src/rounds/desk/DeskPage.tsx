@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import { api, sentenceOf, told } from "../../api/client.ts";
 import { DeskBody } from "./DeskBody.tsx";
+import { useProgress } from "./useProgress.ts";
 
 export function DeskPage() {
   const id = Number(useParams()["id"]);
@@ -22,9 +23,14 @@ export function DeskPage() {
         </Link>
       </main>
     );
+  return <Opening id={id} />;
+}
+
+function Opening({ id }: { id: number }) {
+  const percent = useProgress(id, true);
   return (
     <main className="p-8 text-[15px] text-ink-2" aria-busy="true">
-      Opening the round…
+      Opening the round…{percent}
     </main>
   );
 }

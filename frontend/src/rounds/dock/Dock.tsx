@@ -1,12 +1,21 @@
 import type { Estimate, Pace } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted, moment } from "../../ui/format.ts";
+import { useProgress } from "../desk/useProgress.ts";
 import { PaceSentence } from "./PaceSentence.tsx";
 
-type Props = { pace: Pace; estimate: Estimate; counting: boolean; onPace: (pace: Pace) => void; onSend: () => void };
+type Props = {
+  roundId: number;
+  pace: Pace;
+  estimate: Estimate;
+  counting: boolean;
+  onPace: (pace: Pace) => void;
+  onSend: () => void;
+};
 
 /** The pace, what it adds up to, and the one button that says exactly what it will do. */
-export function Dock({ pace, estimate, counting, onPace, onSend }: Props) {
+export function Dock({ roundId, pace, estimate, counting, onPace, onSend }: Props) {
+  const percent = useProgress(roundId, counting);
   const { texts, parts, cost, lasting, last_leaves_at } = estimate;
   return (
     <footer className="flex h-[66px] shrink-0 items-center gap-6 border-t border-rule-strong bg-dock px-5">
@@ -19,7 +28,7 @@ export function Dock({ pace, estimate, counting, onPace, onSend }: Props) {
         </p>
       </div>
       <Button kind="act" className="ml-auto" disabled={texts === 0 || counting} onClick={onSend}>
-        {counting ? "Counting…" : `Send ${counted(texts, "text")}`}
+        {counting ? `Counting…${percent}` : `Send ${counted(texts, "text")}`}
       </Button>
     </footer>
   );

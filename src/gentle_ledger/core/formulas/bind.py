@@ -1,6 +1,5 @@
 """From a formula's tree to a function of the row: names looked up and arguments counted once, not in every row."""
 
-import decimal
 import difflib
 from collections.abc import Callable, Sequence
 from decimal import Decimal
@@ -115,25 +114,7 @@ class _Binder:
             (value, entry.argument(i).convert, said(node.arguments[i])) for i, value in enumerate(bound)
         ]
         around = (self._around,) if entry.looks_around else ()
-        return _guarded(node.name, lambda row: work(*around, *[convert(v(row), name) for v, convert, name in wanted]))
-
-
-def _guarded(name: str, work: Evaluate) -> Evaluate:
-    """Arithmetic that has no result becomes an error of the row."""
-
-    def guarded(row: int) -> Cell:
-        try:
-            return work(row)
-        except decimal.DivisionByZero:
-            raise Wrong(Code.DIVISION, "a division by 0") from None
-        except decimal.Overflow:
-            raise Wrong(Code.NUMBER, "the number is too large") from None
-        except decimal.InvalidOperation as fault:
-            if fault.args and decimal.DivisionUndefined in fault.args[0]:
-                raise Wrong(Code.DIVISION, "a division by 0") from None
-            raise Wrong(Code.NUMBER, f"{name} has no result for these numbers") from None
-
-    return guarded
+        return lambda row: work(*around, *[convert(v(row), name) for v, convert, name in wanted])
 
 
 def _refuse_count(entry: Function, node: Call) -> None:
@@ -160,7 +141,7 @@ Operation = Callable[[Cell, Cell, str | None, str | None], Cell]
 def _operate(
     work: Operation, left: Evaluate, left_name: str | None, right: Evaluate, right_name: str | None
 ) -> Evaluate:
-    return _guarded("The sum", lambda row: work(left(row), right(row), left_name, right_name))
+    return lambda row: work(left(row), right(row), left_name, right_name)
 
 
 def _add(left: Cell, right: Cell, a: str | None, b: str | None) -> Cell:

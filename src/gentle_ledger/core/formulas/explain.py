@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from gentle_ledger.core.formulas.registry import Evaluate
 from gentle_ledger.core.formulas.tree import Call, Chain, Constant, FieldNode, Group, Node, Percent, Signed
-from gentle_ledger.core.formulas.values import Wrong, as_text, as_truth
+from gentle_ledger.core.formulas.values import ERRORS, as_text, as_truth
 from gentle_ledger.core.sheets.model import Cell
 from gentle_ledger.core.words import clipped
 
@@ -96,6 +96,6 @@ def explained(explainer: Explainer, node: Node, row: int, result: str) -> str | 
     """The line for a cell that was written as `result`; None when a piece of it has no value."""
     try:
         line = explainer.explain(node, row)
-    except Wrong:
+    except ERRORS:
         return None
     return f"{line} = {result}"

@@ -6,6 +6,7 @@ from gentle_ledger.core.formulas.values import WORK, Code, Wrong, settled
 
 MOST_DECIMALS = 30
 
+_SMALLEST = {places: Decimal(1).scaleb(-places) for places in range(-MOST_DECIMALS, MOST_DECIMALS + 1)}
 _ROOM = WORK.copy()
 _ROOM.prec = 200
 
@@ -15,8 +16,4 @@ def rounded(number: Decimal, decimals: Decimal, way: str) -> Decimal:
     places = int(decimals)
     if abs(places) > MOST_DECIMALS:
         raise Wrong(Code.NUMBER, f"{places} decimals are too many; at most {MOST_DECIMALS} can be kept")
-    exact = settled(number)
-    exponent = exact.as_tuple().exponent
-    if isinstance(exponent, int) and exponent >= -places:
-        return exact
-    return exact.quantize(Decimal(1).scaleb(-places), rounding=way, context=_ROOM)
+    return settled(number).quantize(_SMALLEST[places], rounding=way, context=_ROOM)

@@ -63,6 +63,22 @@ class Wrong(Exception):
         self.column = column
 
 
+ERRORS = (Wrong, decimal.DecimalException)
+"""What working a formula out may raise; `wrong_of` makes a Wrong of either."""
+
+
+def wrong_of(fault: Exception) -> Wrong:
+    """The error of a row: arithmetic that has no result is one as well."""
+    if isinstance(fault, Wrong):
+        return fault
+    signals = fault.args[0] if fault.args else ()
+    if isinstance(fault, decimal.DivisionByZero) or decimal.DivisionUndefined in signals:
+        return Wrong(Code.DIVISION, "a division by 0")
+    if isinstance(fault, decimal.Overflow):
+        return Wrong(Code.NUMBER, "the number is too large")
+    return Wrong(Code.NUMBER, "there is no result for these numbers")
+
+
 @dataclass(frozen=True, slots=True)
 class Fault(Unreadable):
     """A computed cell that came to an error; `column` is the column at fault, when one is."""
@@ -247,8 +263,7 @@ def settled_for_good(value: Cell) -> Cell:
     """The end result of a formula: a number loses the digits of the work and the zeros behind its point."""
     if isinstance(value, Decimal):
         number = _SETTLE.plus(value).normalize(WORK)
-        exponent = number.as_tuple().exponent
-        return number.quantize(ONE, context=_WIDE) if isinstance(exponent, int) and exponent > 0 else number
+        return number.quantize(ONE, context=_WIDE) if "E+" in str(number) else number
     return value
 
 

@@ -101,7 +101,7 @@ def _rows(lines: Iterable[Sequence[Cell]], width: int, header: Sequence[Cell]) -
     rows: list[tuple[Cell, ...]] = []
     blank = waiting = 0
     for row in lines:
-        if all(is_blank(cell) for cell in row):
+        if (not row or is_blank(row[0])) and all(is_blank(cell) for cell in row):
             waiting += 1
             continue
         # Blank lines behind the last row are no loss worth a word.
@@ -208,7 +208,7 @@ def _is_data(cell: Cell) -> bool:
 
 
 def _checked_row(row: Sequence[Cell], width: int, number: int, header: Sequence[Cell]) -> tuple[Cell, ...]:
-    last = _last_filled(row)
+    last = _last_filled(row) if len(row) > width else -1
     if last >= width:
         names = f"{'is' if width == 1 else 'are'} only {count(width, 'column')}"
         raise SheetError(
@@ -216,7 +216,8 @@ def _checked_row(row: Sequence[Cell], width: int, number: int, header: Sequence[
             "A value with a separator in it needs double quotes around it, or a column name is missing.",
             row=number,
         )
-    for position, cell in enumerate(row):
+    longest = max((len(cell) for cell in row if type(cell) is str), default=0)
+    for position, cell in enumerate(row if longest > MAX_CELL_CHARACTERS else ()):
         if isinstance(cell, str) and len(cell) > MAX_CELL_CHARACTERS:
             name = clipped(as_written(header[position])) or f"number {position + 1}"
             raise SheetError(
@@ -226,7 +227,7 @@ def _checked_row(row: Sequence[Cell], width: int, number: int, header: Sequence[
                 row=number,
                 column=name,
             )
-    return (*row[:width], *(None,) * (width - len(row)))
+    return tuple(row) if len(row) == width else (*row[:width], *(None,) * (width - len(row)))
 
 
 def _column_names(header: Sequence[Cell], rows: Sequence[tuple[Cell, ...]]) -> list[str]:

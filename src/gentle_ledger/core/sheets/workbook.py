@@ -58,9 +58,9 @@ def _damaged() -> SheetError:
 
 def _cell(value: object) -> Cell:
     """A calamine value as a Cell."""
-    if value is None or value == "":
-        return None
-    if isinstance(value, (bool, str, datetime, date)):
+    if isinstance(value, str):
+        return value or None
+    if value is None or isinstance(value, (bool, datetime, date)):
         return value
     if isinstance(value, int):
         return Decimal(value)

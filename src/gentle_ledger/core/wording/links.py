@@ -3,7 +3,8 @@
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from urllib.parse import quote, urlsplit
+from functools import lru_cache
+from urllib.parse import quote
 
 from uritemplate import URITemplate
 
@@ -28,10 +29,30 @@ class LinkTemplate:
     needed: frozenset[str]
     _template: URITemplate
     _names: tuple[tuple[str, str], ...]
+    _skeleton: str | None
 
     def expand(self, value: Callable[[str], str | None]) -> str:
         """The link for a row: `value` gives a column's plain text, None when it is blank."""
-        return str(self._template.expand({name: value(column) for name, column in self._names}))
+        found = {name: value(column) for name, column in self._names}
+        if self._skeleton is not None and all(found.values()):
+            return self._skeleton.format(*[quote(text or "", safe="") for text in found.values()])
+        return str(self._template.expand({**found}))
+
+
+def _skeleton_of(template: URITemplate, names: Sequence[str], expressions: Sequence[tuple[str, str]]) -> str | None:
+    """The template expanded once, with a place for each value.
+
+    Only where every value is put in as it is, percent-encoded but for the unreserved characters (RFC 6570, 3.2.1): not
+    for the operators + and #, and not where a value is cut or exploded. None where that is not so.
+    """
+    plain = all(sign in {"", "?", "&", "/", ".", ";"} and not modifier for sign, modifier in expressions)
+    if not plain:
+        return None
+    marks = {name: f"zq{i}qz" for i, name in enumerate(names)}
+    expanded = str(template.expand({**marks})).replace("{", "{{").replace("}", "}}")
+    for i, mark in enumerate(marks.values()):
+        expanded = expanded.replace(mark, f"{{{i}}}")
+    return expanded
 
 
 def link_template(template: str, columns: Sequence[str]) -> LinkTemplate:
@@ -44,6 +65,7 @@ def link_template(template: str, columns: Sequence[str]) -> LinkTemplate:
     pieces: list[str] = []
     names: dict[str, str] = {}
     needed: set[str] = set()
+    expressions: list[tuple[str, str]] = []
     at = 0
     for match in _EXPRESSION.finditer(template):
         _refuse_bracket(template, at, match.start())
@@ -63,6 +85,7 @@ def link_template(template: str, columns: Sequence[str]) -> LinkTemplate:
                 )
             name = quote(" ".join(plain.split()), safe="").replace("-", "%2D").replace("~", "%7E")
             names[name] = column
+            expressions.append((match[1], modifier))
             varspecs.append(name + modifier)
             if match[1] not in {"?", "&"}:
                 needed.add(column)
@@ -70,7 +93,10 @@ def link_template(template: str, columns: Sequence[str]) -> LinkTemplate:
     _refuse_bracket(template, at, len(template))
     pieces.append(template[at:])
     used = tuple(dict.fromkeys(names.values()))
-    return LinkTemplate(used, frozenset(needed), URITemplate("".join(pieces)), tuple(names.items()))
+    bound = URITemplate("".join(pieces))
+    return LinkTemplate(
+        used, frozenset(needed), bound, tuple(names.items()), _skeleton_of(bound, list(names), expressions)
+    )
 
 
 def _split(inside: str, keys: dict[str, str]) -> list[str]:
@@ -92,14 +118,16 @@ def _refuse_bracket(template: str, start: int, end: int) -> None:
             raise FormulaError(at, at + 1, f"The field at {at + 1} is {what}.", "A field is {Column name}.")
 
 
+_HTTP = re.compile(
+    r"""https?://(?:[^\s<>"{}|\\^`/?#@]*@)?      # a name in front of the host is not the host
+        (\[[0-9a-f:.]+\]|[^\s<>"{}|\\^`/?#@:\[\]]+)
+        (?::\d{0,5})?(?:[/?#][^\s<>"{}|\\^`]*)?""",
+    re.IGNORECASE | re.VERBOSE,
+)
+
+
+@lru_cache(maxsize=262_144)
 def link_host(link: str) -> str | None:
-    """The host of an absolute http or https address (RFC 3986, 4.3), in small letters; None for anything else."""
-    if any(c.isspace() or c in '<>"{}|\\^`' for c in link):
-        return None
-    try:
-        parts = urlsplit(link)
-        host = parts.hostname
-        _ = parts.port
-    except ValueError:
-        return None
-    return host if parts.scheme in {"http", "https"} and host else None
+    """The host of an absolute http or https address (RFC 3986, 4.3 and 3.2), in small letters; None for all else."""
+    match = _HTTP.fullmatch(link)
+    return match[1].lower() if match else None

@@ -55,6 +55,12 @@ def get_desk(here: Here, round_id: int) -> out.Desk:
     return desk(here, found, state, {}, steps)
 
 
+@router.get("/{round_id}/progress")
+async def progress(here: Here, round_id: int) -> out.Progress:
+    """How far the counting of the round's rows is. It waits for nothing."""
+    return out.Progress(percent=here.desks.percent(round_id))
+
+
 @router.delete("/{round_id}", status_code=204)
 def remove(here: Here, round_id: int) -> Response:
     """Removes a round that was never started."""

@@ -4,7 +4,7 @@ from datetime import date
 from decimal import Decimal
 
 from gentle_ledger.core.formulas.registry import Evaluate, define
-from gentle_ledger.core.formulas.values import Code, Wrong, as_truth, equal
+from gentle_ledger.core.formulas.values import ERRORS, Code, Wrong, as_truth, equal, wrong_of
 from gentle_ledger.core.sheets.model import Cell
 
 _CHOICE = "Choosing"
@@ -127,7 +127,7 @@ def false() -> bool:
 def iferror(row: int, value: Evaluate, instead: Evaluate) -> Cell:
     try:
         return value(row)
-    except Wrong:
+    except ERRORS:
         return instead(row)
 
 
@@ -143,8 +143,8 @@ def iferror(row: int, value: Evaluate, instead: Evaluate) -> Cell:
 def ifna(row: int, value: Evaluate, instead: Evaluate) -> Cell:
     try:
         return value(row)
-    except Wrong as fault:
-        if fault.code is not Code.NOT_AVAILABLE:
+    except ERRORS as fault:
+        if wrong_of(fault).code is not Code.NOT_AVAILABLE:
             raise
         return instead(row)
 
@@ -164,8 +164,8 @@ def isblank(value: Cell) -> bool:
 def _or_error(row: int, value: Evaluate) -> Cell | Wrong:
     try:
         return value(row)
-    except Wrong as fault:
-        return fault
+    except ERRORS as fault:
+        return wrong_of(fault)
 
 
 @define(
