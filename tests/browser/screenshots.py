@@ -8,6 +8,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
+from gentle_ledger.demo import harbour
 from tests.servers import answers, free_port, until
 
 PICTURES = Path(__file__).parents[2] / "docs" / "screenshots"
@@ -32,38 +33,103 @@ def main() -> None:
             program.wait(15)
 
 
-def take(page: Page, url: str, carrier: str) -> None:
-    def picture(name: str) -> None:
-        page.wait_for_timeout(500)
-        page.screenshot(path=PICTURES / f"{name}.png")
+def newer() -> bytes:
+    """November's sheet two days later: a payment has come, a number is mended, one holder is gone and one is new."""
+    lines = harbour.november().decode().splitlines()
+    lines[5] = lines[5].replace(",97.50,", ",60.00,")
+    lines[3] = lines[3].replace("709-555-012,", "709-555-0127,")
+    added = "Selma Quist,Selma,902-555-0171,F01,B,9.40,22,,,,2026-11-30,"
+    return "\r\n".join([*lines[:12], *lines[13:], added, ""]).encode()
 
+
+def with_a_title() -> bytes:
+    """The same sheet with the office's name above it and totals below, as it is often kept."""
+    title = b"Saltmarsh Quay,,,,,,,,,,,\r\nBerth dues November 2026,,,,,,,,,,,\r\n"
+    return title + harbour.november() + b"Total,,,,,,,,,,,\r\n"
+
+
+def take(page: Page, url: str, carrier: str) -> None:
+    preparing(page, url)
+    computing(page, url)
+    sending(page, url)
+    page.goto(carrier)
+    picture(page, "carrier")
+
+
+def picture(page: Page, name: str) -> None:
+    page.wait_for_timeout(500)
+    page.screenshot(path=PICTURES / f"{name}.png")
+
+
+def preparing(page: Page, url: str) -> None:
     page.goto(url)
     page.get_by_role("table").wait_for()
-    picture("rounds")
+    picture(page, "rounds")
     page.get_by_role("link", name="November berth dues").click()
     page.get_by_test_id("slip-size").first.wait_for()
     page.get_by_role("row").nth(16).click()
-    picture("desk")
-    page.get_by_title("Change what this column is for").nth(1).click()
-    picture("column")
+    picture(page, "desk")
+    page.get_by_role("columnheader", name="Due").last.get_by_role("button").click()
+    page.get_by_text("2 rows have no value").wait_for()
+    picture(page, "formula")
+    page.get_by_role("button", name="Close").click()
+    page.get_by_role("button", name="Sheet", exact=True).click()
+    page.get_by_role("menuitem", name="Tidy the numbers").click()
+    page.get_by_text("have no country code").click()
+    picture(page, "tidy")
     page.keyboard.press("Escape")
-    page.get_by_role("button", name="Send 53 texts").click()
-    page.get_by_role("button", name="Send 53 texts now").wait_for()
-    picture("confirmation")
+    page.get_by_role("button", name="Sheet", exact=True).click()
+    page.get_by_role("menuitem", name="Bring in a newer version").click()
+    page.get_by_label("Newer sheet file").set_input_files(
+        {"name": "november-berth-dues-2.csv", "mimeType": "text/csv", "buffer": newer()}
+    )
+    page.get_by_text("Rows are matched by").wait_for()
+    picture(page, "newer")
+    page.keyboard.press("Escape")
+    page.get_by_title("Change what this column is for").nth(1).click()
+    picture(page, "column")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Send 52 texts").click()
+    page.get_by_role("button", name="Send 52 texts now").wait_for()
+    picture(page, "confirmation")
+
+
+def computing(page: Page, url: str) -> None:
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Compute", exact=True).click()
+    page.get_by_role("menuitem", name="Combine rows of one person").click()
+    page.get_by_role("button", name="Combine rows with the same Mobile").click()
+    for column, how in (("First name", "first"), ("Berth", "listed"), ("Due", "sum")):
+        page.get_by_label(f"{column} in the text").select_option(how)
+        page.wait_for_timeout(400)
+    page.get_by_placeholder("Find in rows").fill("207-555-0136")
+    page.get_by_text("Kofi").first.click()
+    picture(page, "combine")
+    page.get_by_role("button", name="Do not combine").click()
+    page.get_by_role("link", name="Formulas").click()
+    page.get_by_role("article").first.wait_for()
+    picture(page, "functions")
+    page.goto(url)
+    page.get_by_label("Sheet file").set_input_files(
+        {"name": "november-with-a-title.csv", "mimeType": "text/csv", "buffer": with_a_title()}
+    )
+    page.get_by_text("read as").wait_for()
+    picture(page, "bring-in")
+
+
+def sending(page: Page, url: str) -> None:
     page.goto(url)
     page.get_by_role("link", name="Winter lift-out").click()
     page.get_by_role("button", name="Send 12 texts").click()
     page.get_by_role("button", name="Send 12 texts now").click()
     page.get_by_text("Failed 1").wait_for(timeout=60_000)
     page.get_by_role("row").nth(4).click()
-    picture("sending")
+    picture(page, "sending")
     page.goto(url)
     page.get_by_role("link", name="October shore power").click()
     page.get_by_role("button", name="Failed 5").click()
     page.get_by_role("row").nth(3).click()
-    picture("settled")
-    page.goto(carrier)
-    picture("carrier")
+    picture(page, "settled")
 
 
 if __name__ == "__main__":

@@ -11,10 +11,12 @@ from gentle_ledger.core.reading import Order, Value, fits_both_orders, reader
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.roles import recognise_roles
 from gentle_ledger.core.rows import ByRow
-from gentle_ledger.core.sheets.model import Cell, Sheet, is_blank
+from gentle_ledger.core.sheets.model import Cell, Sheet, as_written, is_blank
 from gentle_ledger.core.values import Role
 
 T = TypeVar("T")
+
+_LOOK_AT = 200
 
 _MOST_KEPT = 200
 """Columns of values and of written cells that are kept: those of any sheet, and of the last formulas tried on it."""
@@ -91,6 +93,15 @@ class Workings:
                 elif not any(_comes_from(key, position) for position in columns):
                     found._kept[key] = known
         return found
+
+    def characters(self, position: int) -> int:
+        """How many characters nine in ten of the first cells of a column of the sheet have at most."""
+
+        def make() -> int:
+            lengths = sorted(len(as_written(row[position])) for row in self.sheet.rows[:_LOOK_AT])
+            return lengths[len(lengths) * 9 // 10] if lengths else 0
+
+        return self.kept(("characters", position), make)
 
     def blanks(self, position: int) -> int:
         """How many cells of a column of the sheet are blank."""

@@ -66,6 +66,7 @@ class ColumnOut(BaseModel):
     reading: Order | None
     in_doubt: bool = Field(description="Whether its days could be taken in two ways.")
     used: bool = Field(description="Whether the wording uses it.")
+    characters: int = Field(description="How many characters nearly all of its cells have at most.")
     to_the_right: bool
     blanks: int
 

@@ -75,11 +75,16 @@ def _columns(state: DeskState) -> list[out.ColumnOut]:
                 and settings.reading is None
                 and state.workings.in_doubt(i),
                 used=i in state.composer.used,
+                characters=_SHORT if computed else state.workings.characters(i),
                 to_the_right=columns.lines_up(i),
                 blanks=0 if computed else state.workings.blanks(i),
             )
         )
     return found
+
+
+_SHORT = 9
+"""Characters of a computed amount; links are given their room by their role."""
 
 
 def _combine(state: DeskState) -> out.CombineOut | None:

@@ -5,17 +5,20 @@ const MOST_PINNED = 3;
 
 const WIDTHS: Record<Role, number> = {
   "mobile number": 122,
-  name: 112,
-  money: 78,
+  name: 130,
+  money: 92,
   date: 106,
   number: 68,
   link: 170,
   reference: 72,
-  text: 96,
+  text: 130,
 };
 
-const width = (column: ColumnOut): number =>
-  Math.min(230, Math.max(WIDTHS[column.role], 18 + column.name.length * 7.2));
+/** Room for nearly all of a column's cells and for its name, and at most what its role may take. */
+const width = (column: ColumnOut): number => {
+  const cells = Math.min(WIDTHS[column.role], 20 + column.characters * 7.4);
+  return Math.min(230, Math.max(cells, 20 + column.name.length * 7.2));
+};
 
 /** `pinned` is how far from the right edge a column stays in sight while the others move; null when it moves along. */
 export type Shown = { column: ColumnOut; at: number; pinned: number | null };
