@@ -4,7 +4,13 @@ import csv
 import io
 import json
 
+import pytest
+from sqlalchemy import insert, select
+from sqlalchemy.exc import IntegrityError
+
 from gentle_ledger.cli import main
+from gentle_ledger.store.models import LedgerEntry, Message
+from tests.sending.world import Refused
 from tests.web.test_app import Office, office  # noqa: F401 - the fixture
 
 RAW = """\
@@ -122,3 +128,29 @@ def test_combined_rows_are_one_text_and_their_marks_reach_all_rows(office):  # n
     first, third = (office.call("GET", f"{path}/rows/{n}/standing")["history"] for n in (1, 3))
     assert first == third
     assert [entry["mark"] for entry in first] == ["Going", "Sent"]
+
+
+def test_a_failed_text_of_several_rows_is_tried_again_once_for_all(office):  # noqa: F811
+    number = office.bring(TOGETHER, "together.csv")
+    path = f"/api/rounds/{number}"
+    office.call("PATCH", path, json={"combine": {"by": "Mobile", "columns": {"Due": "sum", "Berth": "listed"}}})
+    office.call("PUT", f"{path}/wording", json={"wording": "{First name}: {Berth}, {Due}", "row": 1})
+    office.carrier.answers["+19025550128"] = [Refused("the carrier was busy", True)]
+    seal = office.call("GET", f"{path}/confirmation")["seal"]
+    office.call("POST", f"{path}/start", json={"seal": seal})
+    office.run()
+    tally = office.call("GET", f"{path}/tally")
+    assert tally["sentence"] == "1 of 2 texts sent, 1 failed."
+    assert (tally["may_try_again"], tally["failures"][0]["rows"]) == (1, 1)
+    assert [row["mark"] for row in office.call("GET", f"{path}/rows")["rows"]] == ["Failed", "Sent", "Failed"]
+    office.call("POST", f"{path}/again", json={"which": "failed", "texts": 1})
+    office.run()
+    assert [row["mark"] for row in office.call("GET", f"{path}/rows")["rows"]] == ["Sent"] * 3
+    assert len(office.carrier.arrived) == 2
+    with office.app.state.context.database.writing() as session:
+        third = session.scalars(select(Message).where(Message.round_id == number, Message.row == 3)).one()
+        assert third.with_row == 1
+        entry = insert(LedgerEntry).values(at=third.marked_at, message_id=third.id, mark="Going", reason="")
+        with pytest.raises(IntegrityError, match="goes with another one"):
+            session.execute(entry)
+        session.rollback()

@@ -155,3 +155,13 @@ def test_numbers_are_tidied_by_group(office):  # noqa: F811
     assert marks.count("Left out") == 2
     office.call("POST", f"{path}/numbers", 404, json={"group": group["key"], "action": "leave out"})
     office.call("POST", f"{path}/numbers", 422, json={"group": "no code", "action": "read as", "country": "XX"})
+
+
+def test_leaving_rows_out_is_undone_like_any_other_change(office):  # noqa: F811
+    path = f"/api/rounds/{office.bring()}"
+    office.call("PATCH", f"{path}/rows/2", json={"left_out": True})
+    desk = office.call("GET", path)
+    assert (desk["undo"], desk["counts"][2]["rows"]) == ("leaving row 2 out", 1)
+    desk = office.call("POST", f"{path}/undo")
+    assert (desk["redo"], desk["counts"][2]["rows"]) == ("leaving row 2 out", 0)
+    assert office.call("POST", f"{path}/redo")["counts"][2]["rows"] == 1

@@ -1,5 +1,6 @@
 """Mending cells and adding rows while a round is prepared; each step can be undone and done again."""
 
+import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -25,7 +26,10 @@ class Mend:
 
 @dataclass(frozen=True, slots=True)
 class Done:
-    """What a step changed: the cells by row and column (from 0), or, with `rows`, that the number of rows changed."""
+    """What a step changed: the cells by row and column (from 0), and, with `rows`, the number of rows.
+
+    Rows left out or taken back change neither.
+    """
 
     cells: tuple[tuple[int, int], ...] = ()
     rows: bool = False
@@ -67,6 +71,18 @@ def add_row(session: Session, found: Round) -> int:
     return number
 
 
+def leave_out(session: Session, found: Round, rows: Sequence[int], out: bool) -> None:
+    """Leaves rows (from 1) out, or takes them back, as one step."""
+    step = _new_step(session, found)
+    for number in rows:
+        row = _row(session, found, number)
+        if row.left_out != out:
+            before, after = (json.dumps(flag) for flag in (row.left_out, out))
+            session.add(Correction(round_id=found.id, step=step, row=number, before=before, after=after, undone=False))
+            row.left_out = out
+    found.version += 1
+
+
 def undo(session: Session, found: Round) -> Done:
     """Takes the last step back."""
     steps = _step(session, found, undone=False)
@@ -104,8 +120,11 @@ def _said(names: Sequence[str], steps: Sequence[Correction]) -> str | None:
     if not steps:
         return None
     first = steps[0]
-    if first.column is None:
+    if first.column is None and first.after is None:
         return f"adding row {first.row}"
+    if first.column is None:
+        which = f"row {first.row}" if len(steps) == 1 else count(len(steps), "row")
+        return f"leaving {which} out" if first.after == "true" else f"taking {which} back"
     if len(steps) > 1:
         return f"mending {count(len(steps), 'cell')}"
     after = clipped(as_written(cells_from_json(first.after or "[null]")[0]), 20)
@@ -130,14 +149,16 @@ def _go(session: Session, found: Round, steps: Sequence[Correction], *, back: bo
     cells = []
     rows = False
     for one in reversed(steps) if back else steps:
-        if one.column is None:
+        if one.column is None and one.after is not None:
+            _row(session, found, one.row).left_out = json.loads((one.before if back else one.after) or "false")
+        elif one.column is None:
             rows = True
             if back:
                 session.execute(delete(Row).where(Row.round_id == found.id, Row.number == one.row))
                 found.row_count -= 1
             else:
                 _put_row(session, found, one.row)
-        else:
+        elif one.column is not None:
             content = (one.before if back else one.after) or "[null]"
             _write(_row(session, found, one.row), one.column, cells_from_json(content)[0])
             cells.append((one.row - 1, one.column))

@@ -79,7 +79,10 @@ class Row(Base):
 
 
 class Correction(Base):
-    """A mended cell, or, without a `column`, an added row. Those of one `step` are undone and done again together."""
+    """A mended cell; without a `column` an added row, or, with `before` and `after`, one left out or taken back.
+
+    Those of one `step` are undone and done again together.
+    """
 
     __tablename__ = "corrections"
     __table_args__ = (Index("corrections_by_round", "round_id", "step"),)

@@ -158,10 +158,9 @@ def kept_rows_of(session: Session, found: Round) -> KeptRows:
     )
 
 
-def keep_row(session: Session, found: Round, number: int, *, left_out: bool | None, released: bool | None) -> None:
-    """Leaves a row out, takes it back, or releases it from what a releasable check holds."""
-    changes = {k: v for k, v in (("left_out", left_out), ("released", released)) if v is not None}
-    statement = update(Row).where(Row.round_id == found.id, Row.number == number).values(**changes)
+def release_row(session: Session, found: Round, number: int, released: bool) -> None:
+    """Releases a row from what a releasable check holds, or takes that back."""
+    statement = update(Row).where(Row.round_id == found.id, Row.number == number).values(released=released)
     if cast("CursorResult[object]", session.execute(statement)).rowcount != 1:
         raise NotThere(f"There is no row {number} in this round.", row=number)
     found.version += 1

@@ -74,6 +74,7 @@ function Setup({ desk, onSetup }: { desk: Desk; onSetup: (setup: SetupIn) => voi
     region: desk.region,
     currency: desk.currency,
     locale: desk.locale,
+    plain_signs: desk.plain_signs,
   });
   return (
     <form
@@ -85,6 +86,7 @@ function Setup({ desk, onSetup }: { desk: Desk; onSetup: (setup: SetupIn) => voi
           region: form.region.trim().toUpperCase(),
           currency: form.currency.trim().toUpperCase(),
           locale: form.locale.trim(),
+          plain_signs: form.plain_signs,
         });
       }}
     >
@@ -103,6 +105,21 @@ function Setup({ desk, onSetup }: { desk: Desk; onSetup: (setup: SetupIn) => voi
           {f.about && <p className="text-[12.5px] text-ink-2">{f.about}</p>}
         </div>
       ))}
+      <label className="flex items-start gap-2">
+        <input
+          type="checkbox"
+          className="mt-1 accent-act"
+          checked={form.plain_signs}
+          onChange={(e) => setForm({ ...form, plain_signs: e.target.checked })}
+        />
+        <span>
+          Keep amounts and dates in the plain alphabet
+          <span className="block text-[12.5px] text-ink-2">
+            No-break spaces become plain ones, and signs such as ₹ the currency’s code: else one of them would make every
+            text longer.
+          </span>
+        </span>
+      </label>
       <Button type="submit">Set</Button>
     </form>
   );

@@ -9,9 +9,8 @@ from gentle_ledger.core.rows import giving_way
 from gentle_ledger.core.sheets.model import as_written
 from gentle_ledger.core.tidy import Action, Group, details_of, groups_of, mended
 from gentle_ledger.core.words import count
-from gentle_ledger.store.corrections import Done, Mend, mend
+from gentle_ledger.store.corrections import Mend, leave_out, mend
 from gentle_ledger.store.errors import NotThere
-from gentle_ledger.store.rounds import keep_row
 from gentle_ledger.web import schemas as out
 from gentle_ledger.web.changes import NotUsable
 from gentle_ledger.web.context import Here
@@ -93,9 +92,7 @@ def tidy(here: Here, round_id: int, body: out.TidyIn) -> out.Desk:
         if group is None or position is None or body.action not in group.actions:
             raise NotThere("There is no such group of numbers any more.", "Look at the numbers once more.")
         if body.action is Action.LEAVE_OUT:
-            for row in group.rows:
-                keep_row(session, found, row + 1, left_out=True, released=None)
-            follow(here, session, found, state, Done(rows=True))
+            leave_out(session, found, [row + 1 for row in group.rows], True)
         else:
             cells = mended(state.workings.sheet.values(position), group.rows, body.action, body.country)
             if not cells:

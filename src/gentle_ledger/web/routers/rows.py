@@ -8,11 +8,11 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.core.compute import PlanMark
 from gentle_ledger.core.marks import Stage
-from gentle_ledger.store.corrections import originals_of
+from gentle_ledger.store.corrections import leave_out, originals_of
 from gentle_ledger.store.errors import NotThere
 from gentle_ledger.store.messages import history_of
 from gentle_ledger.store.models import Message, Round
-from gentle_ledger.store.rounds import keep_row, preparing_round
+from gentle_ledger.store.rounds import preparing_round, release_row
 from gentle_ledger.web import schemas as out
 from gentle_ledger.web.context import Context, Here, short_work
 from gentle_ledger.web.desks import DeskState, from_the_newest
@@ -117,7 +117,11 @@ def keep(here: Here, round_id: int, number: int, body: out.KeepIn) -> out.RowOut
         if row.mark == PlanMark.HELD and not row.releasable:
             raise NotThere(f"Row {number} cannot be released: {row.reason}.", row=number)
     with here.database.writing() as session:
-        keep_row(session, preparing_round(session, round_id), number, left_out=body.left_out, released=body.released)
+        found = preparing_round(session, round_id)
+        if body.left_out is not None:
+            leave_out(session, found, [number], body.left_out)
+        if body.released is not None:
+            release_row(session, found, number, body.released)
     return _kept(here, round_id, number)
 
 

@@ -190,7 +190,7 @@ def follow(here: Context, session: Session, found: Round, state: DeskState, done
     """Brings the desk in step with what was changed in the store."""
     if done.rows:
         here.desks.forget(found.id)
-    else:
+    elif done.cells:
         here.desks.with_mends(session, found, state, done.cells)
 
 
