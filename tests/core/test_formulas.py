@@ -75,6 +75,20 @@ def test_formulas_over_a_row(case):
         assert found == expected or abs(found - expected) < Decimal("1e-20")
 
 
+EDGES = tomllib.loads((Path(__file__).parent / "cases" / "functions.toml").read_text())["case"]
+
+
+@pytest.mark.parametrize("case", EDGES, ids=lambda case: case["formula"])
+def test_edges_of_the_functions(case):
+    if case["is"] == "refused":
+        assert isinstance(outcome(case["formula"]), FormulaError)
+        return
+    wanted = case["is"] if case["is"].startswith("#") else value(case["is"])
+    found = value(case["formula"])
+    assert type(found) is type(wanted)
+    assert found == wanted or (isinstance(found, Decimal) and abs(found - wanted) < Decimal("1e-20"))
+
+
 @pytest.mark.parametrize("case", CASES["error"], ids=lambda case: case["formula"])
 def test_errors_point_at_the_place(case):
     found = computed(Circle=case["formula"]).problems[len(CELLS)]

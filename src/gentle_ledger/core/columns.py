@@ -28,14 +28,14 @@ from gentle_ledger.core.formulas.values import (
     Fault,
     Wrong,
     as_text,
-    as_truth,
     settled_for_good,
     wrong_of,
 )
 from gentle_ledger.core.numbers import Number, tidy_number
 from gentle_ledger.core.reading import Value
-from gentle_ledger.core.recipe import ColumnSettings, LeaveOutRule, Recipe
+from gentle_ledger.core.recipe import ColumnSettings, Recipe
 from gentle_ledger.core.rows import ByRow, GiveWay, giving_way
+from gentle_ledger.core.rules import Rule, bound_rule
 from gentle_ledger.core.sheets.model import Cell, column_key
 from gentle_ledger.core.tables import tables_of
 from gentle_ledger.core.values import Role, Unreadable
@@ -77,15 +77,6 @@ class Column:
     reads: frozenset[int] = frozenset()
 
 
-@dataclass(frozen=True, slots=True)
-class Rule:
-    """A rule that leaves rows out, ready to be asked; `problem` says why it cannot be."""
-
-    reason: str
-    applies: Evaluate
-    problem: FormulaError | None = None
-
-
 @dataclass
 class Columns:
     """The columns of a round, computed ones bound once; `problems` has the formulas that cannot be used, by column."""
@@ -121,7 +112,7 @@ class Columns:
         self._made.clear()
         for position in range(len(sheet.columns), len(self.names)):
             self.column(position)
-        self.rules = tuple(self._rule(rule) for rule in self.recipe.leave_out)
+        self.rules = tuple(bound_rule(rule, self.bound) for rule in self.recipe.leave_out)
 
     @property
     def first_computed(self) -> int:
@@ -434,24 +425,6 @@ class Columns:
             return bound.expand(text_of)
 
         return evaluate
-
-    def _rule(self, rule: LeaveOutRule) -> Rule:
-        try:
-            return Rule(rule.reason, self.bound(rule.when))
-        except FormulaError as fault:
-            return Rule(rule.reason, _never, fault)
-
-
-def _never(_row: int) -> Cell:
-    return False
-
-
-def leaves_out(rule: Rule, row: int) -> bool:
-    """Whether the rule leaves the row (from 0) out. Raises Wrong when that cannot be said."""
-    try:
-        return as_truth(rule.applies(row))
-    except ERRORS as fault:
-        raise wrong_of(fault) from None
 
 
 def _role(settings: ColumnSettings) -> Role:

@@ -8,9 +8,8 @@ from typing import TypeVar
 
 from gentle_ledger.core.checks import Finding, check_of, run_checks
 from gentle_ledger.core.checks.model import Gap
-from gentle_ledger.core.columns import leaves_out
 from gentle_ledger.core.composer import Composer
-from gentle_ledger.core.formulas.values import Code, Wrong
+from gentle_ledger.core.formulas.values import Wrong
 from gentle_ledger.core.numbers import Number, country_code
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.rows import ByRow, GiveWay, giving_way, stay
@@ -83,9 +82,7 @@ class Computed:
             place = groups.place(row)
             for rule in rules:
                 try:
-                    if rule.problem:
-                        raise Wrong(Code.VALUE, rule.problem.what.rstrip("."))
-                    applies = leaves_out(rule, place)
+                    applies = rule.leaves_out(place)
                 except Wrong as fault:
                     self.undecided.setdefault(row, f'"{rule.reason}" cannot be decided: {fault.why}')
                     continue

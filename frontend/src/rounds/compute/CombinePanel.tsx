@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Combine, Desk, How } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted } from "../../ui/format.ts";
+import { Paper } from "./Paper.tsx";
 import { isComputed } from "../wording/editor.ts";
 
 type Props = { desk: Desk; onSet: (combine: Combine | null) => void; onClose: () => void };
@@ -19,14 +20,7 @@ export function CombinePanel({ desk, onSet, onClose }: Props) {
     onSet({ by: combine.by, columns: Object.fromEntries(how ? [...others, [name, how as How]] : others) });
   };
   return (
-    <section aria-label="Combine rows" className="rounded-[3px] border border-rule-strong bg-leaf">
-      <header className="flex items-center border-b border-rule px-3 py-1.5">
-        <h2 className="label mr-auto">Combine rows of one person</h2>
-        <button type="button" onClick={onClose} className="text-ink-2 hover:text-ink">
-          Close
-        </button>
-      </header>
-      <div className="space-y-2 px-3 pt-2 pb-3">
+    <Paper label="Combine rows" title="Combine rows of one person" onClose={onClose}>
         {!combine ? (
           <>
             <p className="text-ink-2">
@@ -103,7 +97,6 @@ export function CombinePanel({ desk, onSet, onClose }: Props) {
             </div>
           </>
         )}
-      </div>
-    </section>
+    </Paper>
   );
 }

@@ -1,13 +1,14 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { DropdownMenu } from "radix-ui";
 import { useEffect, useMemo, useState } from "react";
 import { Link } from "react-router";
-import { api, sentenceOf, told, type ComputedIn, type Desk } from "../../api/client.ts";
+import { api, sentenceOf, told, type ComputedIn, type Desk, type StartingPoint } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted } from "../../ui/format.ts";
+import { Menu } from "../../ui/Menu.tsx";
 import { isComputed } from "../wording/editor.ts";
 import { FormatField } from "./FormatField.tsx";
 import { FormulaBox } from "./FormulaBox.tsx";
+import { Line, Paper } from "./Paper.tsx";
 
 const SETTLED_AFTER = 350;
 
@@ -65,40 +66,27 @@ export function ComputePanel({ desk, was, link, row, onRow, onPut, onRemove, onC
   const others = useMemo(() => desk.columns.filter((c) => c.name !== was), [desk.columns, was]);
   const usable = !!text.trim() && !!name.trim() && !problem && !tried.isError;
   const what = link ? "link" : "column";
+  const start = (point: StartingPoint) => {
+    setText(point.formula);
+    setBegun({ text: point.formula, from: `${point.key}/${point.formula}/${text}` });
+    setFormat(point.format);
+    if (!name.trim()) setName(point.column);
+  };
   return (
-    <section aria-label={before ? `Computed column ${before.name}` : `New computed ${what}`} className="rounded-[3px] border border-rule-strong bg-leaf">
+    <Paper
+      label={before ? `Computed column ${before.name}` : `New computed ${what}`}
+      title={before ? `Computed ${what}` : link ? "Make a link" : "Compute a column"}
+      extra={!link && <StartingPoints desk={desk} onChoose={start} />}
+      onClose={onClose}
+    >
       <form
+        className="space-y-2"
         onSubmit={(e) => {
           e.preventDefault();
           if (usable) onPut({ ...draft, name });
         }}
       >
-        <header className="flex items-center gap-3 border-b border-rule px-3 py-1.5">
-          <h2 className="label mr-auto">{before ? `Computed ${what}` : link ? "Make a link" : "Compute a column"}</h2>
-          {!link && <StartingPoints desk={desk} onChoose={(point) => {
-            setText(point.formula);
-            setBegun({ text: point.formula, from: `${point.key}/${Date.now()}` });
-            setFormat(point.format);
-            if (!name.trim()) setName(point.column);
-          }} />}
-          <button type="button" onClick={onClose} className="text-ink-2 hover:text-ink">
-            Close
-          </button>
-        </header>
-        <div className="space-y-2 px-3 pt-2 pb-3">
-          <div>
-            <label className="label block" htmlFor="computed-name">
-              Name
-            </label>
-            <input
-              id="computed-name"
-              value={name}
-              maxLength={200}
-              placeholder={link ? "Pay link" : "Due"}
-              onChange={(e) => setName(e.target.value)}
-              className="mt-0.5 w-full rounded-[3px] border border-rule-strong bg-leaf px-2 py-1 placeholder:text-pencil"
-            />
-          </div>
+        <Line id="computed-name" label="Name" value={name} placeholder={link ? "Pay link" : "Due"} onChange={setName} />
           <div>
             <div className="label mb-0.5 flex justify-between">
               <span>{link ? "Address, with columns in it" : "Formula"}</span>
@@ -136,15 +124,13 @@ export function ComputePanel({ desk, was, link, row, onRow, onPut, onRemove, onC
               </div>
             )}
             <div className="min-w-0 flex-1">
-              <label className="label block" htmlFor="computed-fallback">
-                When blank, write
-              </label>
-              <input
+              <Line
                 id="computed-fallback"
+                label="When blank, write"
                 value={fallback}
                 placeholder="nothing: held"
-                onChange={(e) => setFallback(e.target.value)}
-                className="mt-0.5 w-full rounded-[3px] border border-rule-strong bg-leaf px-2 py-1 placeholder:text-pencil"
+                most={1_000}
+                onChange={setFallback}
               />
             </div>
           </div>
@@ -158,9 +144,8 @@ export function ComputePanel({ desk, was, link, row, onRow, onPut, onRemove, onC
               </Button>
             )}
           </div>
-        </div>
       </form>
-    </section>
+    </Paper>
   );
 }
 
@@ -234,37 +219,17 @@ function Outcome({
   );
 }
 
-function StartingPoints({ desk, onChoose }: { desk: Desk; onChoose: (point: { key: string; formula: string; format: string; column: string }) => void }) {
+function StartingPoints({ desk, onChoose }: { desk: Desk; onChoose: (point: StartingPoint) => void }) {
   const { data } = useQuery({
     queryKey: ["starting points", desk.id, desk.version],
     queryFn: () => told(api.GET("/api/rounds/{round_id}/columns/starting-points", { params: { path: { round_id: desk.id } } })),
     placeholderData: keepPreviousData,
   });
-  return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
-        <button type="button" className="text-ink-2 underline decoration-pencil-stroke underline-offset-3 hover:text-ink">
-          Start from…
-        </button>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          sideOffset={6}
-          className="z-50 max-h-[70vh] w-[360px] overflow-auto rounded-[4px] border border-rule-strong bg-leaf py-1 shadow-lifted"
-        >
-          {data?.map((point) => (
-            <DropdownMenu.Item
-              key={point.key}
-              onSelect={() => onChoose(point)}
-              className="cursor-pointer px-3 py-1 outline-none data-highlighted:bg-chosen"
-            >
-              <span className="font-semibold">{point.label}</span>
-              <span className="block text-[13px] leading-snug text-ink-2">{point.about}</span>
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+  const trigger = (
+    <button type="button" className="text-ink-2 underline decoration-pencil-stroke underline-offset-3 hover:text-ink">
+      Start from…
+    </button>
   );
+  const items = (data ?? []).map((point) => ({ label: point.label, about: point.about, onSelect: () => onChoose(point) }));
+  return <Menu wide trigger={trigger} items={items} />;
 }

@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Desk, Rule } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { FormulaBox } from "./FormulaBox.tsx";
+import { Line, Paper } from "./Paper.tsx";
 
 type Props = { desk: Desk; onSet: (rules: Rule[]) => void; onClose: () => void };
 
@@ -13,14 +14,7 @@ export function RulesPanel({ desk, onSet, onClose }: Props) {
   const rules = desk.leave_out.map(({ when: w, reason: r }) => ({ when: w, reason: r }));
   const usable = when.trim() && reason.trim();
   return (
-    <section aria-label="Rules" className="rounded-[3px] border border-rule-strong bg-leaf">
-      <header className="flex items-center border-b border-rule px-3 py-1.5">
-        <h2 className="label mr-auto">Leave rows out by a rule</h2>
-        <button type="button" onClick={onClose} className="text-ink-2 hover:text-ink">
-          Close
-        </button>
-      </header>
-      <div className="space-y-2 px-3 pt-2 pb-3">
+    <Paper label="Rules" title="Leave rows out by a rule" onClose={onClose}>
         {desk.leave_out.map((rule, i) => (
           <div key={`${rule.when}/${i}`} className="flex items-baseline gap-2 border-b border-rule pb-1.5">
             <div className="min-w-0 flex-1">
@@ -61,24 +55,11 @@ export function RulesPanel({ desk, onSet, onClose }: Props) {
               onChange={setWhen}
             />
           </div>
-          <div>
-            <label className="label block" htmlFor="rule-reason">
-              The reason, shown in the row
-            </label>
-            <input
-              id="rule-reason"
-              value={reason}
-              maxLength={200}
-              placeholder="nothing to pay"
-              onChange={(e) => setReason(e.target.value)}
-              className="mt-0.5 w-full rounded-[3px] border border-rule-strong bg-leaf px-2 py-1 placeholder:text-pencil"
-            />
-          </div>
+          <Line id="rule-reason" label="The reason, shown in the row" value={reason} placeholder="nothing to pay" onChange={setReason} />
           <Button type="submit" disabled={!usable}>
             Add the rule
           </Button>
         </form>
-      </div>
-    </section>
+    </Paper>
   );
 }

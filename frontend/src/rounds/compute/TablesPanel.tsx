@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Desk } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
+import { Line, Paper } from "./Paper.tsx";
 
 type Tables = Desk["lookups"];
 type Props = { desk: Desk; onSet: (tables: Tables) => void; onClose: () => void };
@@ -48,15 +49,9 @@ export function TablesPanel({ desk, onSet, onClose }: Props) {
   const keys = lines.map((line) => line.key.trim().toLowerCase()).filter(Boolean);
   const twice = keys.find((key, i) => keys.indexOf(key) !== i);
   return (
-    <section aria-label="Tables" className="rounded-[3px] border border-rule-strong bg-leaf">
-      <header className="flex items-center gap-3 border-b border-rule px-3 py-1.5">
-        <h2 className="label mr-auto">Tables kept with the round</h2>
-        <button type="button" onClick={onClose} className="text-ink-2 hover:text-ink">
-          Close
-        </button>
-      </header>
+    <Paper label="Tables" title="Tables kept with the round" onClose={onClose}>
       <form
-        className="space-y-2 px-3 pt-2 pb-3"
+        className="space-y-2"
         onSubmit={(e) => {
           e.preventDefault();
           if (name.trim() && !twice) keep();
@@ -80,18 +75,7 @@ export function TablesPanel({ desk, onSet, onClose }: Props) {
             </button>
           </div>
         )}
-        <div>
-          <label className="label block" htmlFor="table-name">
-            Name
-          </label>
-          <input
-            id="table-name"
-            value={name}
-            maxLength={100}
-            onChange={(e) => setName(e.target.value)}
-            className="mt-0.5 w-full rounded-[3px] border border-rule-strong bg-leaf px-2 py-1"
-          />
-        </div>
+        <Line id="table-name" label="Name" value={name} most={100} onChange={setName} />
         <table className="w-full">
           <thead>
             <tr className="label text-left">
@@ -145,6 +129,6 @@ export function TablesPanel({ desk, onSet, onClose }: Props) {
           )}
         </div>
       </form>
-    </section>
+    </Paper>
   );
 }

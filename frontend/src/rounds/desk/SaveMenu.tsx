@@ -1,52 +1,24 @@
-import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
+import { Menu, type MenuItem } from "../../ui/Menu.tsx";
 
 type Props = { roundId: number; started: boolean; onRemove: () => void };
 
 /** Taking the round's files away: the marked sheet, and the set-up as a recipe. What never started can be removed. */
 export function SaveMenu({ roundId, started, onRemove }: Props) {
   const [removing, setRemoving] = useState(false);
-  const items = [
-    { label: `${started ? "Marked sheet" : "Sheet with marks so far"} as XLSX`, to: "marked-sheet.xlsx" },
-    { label: `${started ? "Marked sheet" : "Sheet with marks so far"} as CSV`, to: "marked-sheet.csv" },
-    { label: "Set-up as a recipe (TOML)", to: "recipe.toml" },
+  const file = (name: string) => `/api/rounds/${roundId}/${name}`;
+  const sheet = started ? "Marked sheet" : "Sheet with marks so far";
+  const items: MenuItem[] = [
+    { label: `${sheet} as XLSX`, file: file("marked-sheet.xlsx") },
+    { label: `${sheet} as CSV`, file: file("marked-sheet.csv") },
+    { label: "Set-up as a recipe (TOML)", file: file("recipe.toml") },
+    ...(started ? [] : [{ label: "Remove this round", grave: true, onSelect: () => setRemoving(true) }]),
   ];
   return (
     <>
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
-        <Button>{started ? "Save the marked sheet" : "Save or remove"}</Button>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          sideOffset={6}
-          className="z-50 rounded-[4px] border border-rule-strong bg-leaf py-1 shadow-lifted"
-        >
-          {items.map((item) => (
-            <DropdownMenu.Item key={item.to} asChild>
-              <a
-                href={`/api/rounds/${roundId}/${item.to}`}
-                download
-                className="block px-4 py-1.5 text-[15px] outline-none data-highlighted:bg-chosen"
-              >
-                {item.label}
-              </a>
-            </DropdownMenu.Item>
-          ))}
-          {!started && (
-            <DropdownMenu.Item
-              onSelect={() => setRemoving(true)}
-              className="cursor-pointer border-t border-rule px-4 py-1.5 text-[15px] text-failed outline-none data-highlighted:bg-chosen"
-            >
-              Remove this round
-            </DropdownMenu.Item>
-          )}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <Menu trigger={<Button>{started ? "Save the marked sheet" : "Save or remove"}</Button>} items={items} />
     <Dialog
       open={removing}
       onClose={() => setRemoving(false)}

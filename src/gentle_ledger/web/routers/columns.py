@@ -10,6 +10,7 @@ from gentle_ledger.core.rows import giving_way
 from gentle_ledger.core.sheets.model import column_key
 from gentle_ledger.core.values import Role, Unreadable
 from gentle_ledger.store.rounds import preparing_round, set_recipe
+from gentle_ledger.web import preparing_schemas as prep
 from gentle_ledger.web import schemas as out
 from gentle_ledger.web.changes import NotUsable, column_settings
 from gentle_ledger.web.context import Here, short_work
@@ -21,22 +22,22 @@ router = APIRouter(prefix="/api", tags=["columns"])
 
 
 @router.get("/functions")
-def functions() -> list[out.FunctionOut]:
+def functions() -> list[prep.FunctionOut]:
     """Every function of the formula language, from the one registry."""
     return [
-        out.FunctionOut(
+        prep.FunctionOut(
             name=f.name,
             group=f.group,
             shape=f.shape,
             doc=f.doc,
-            examples=[out.ExampleOut(formula=formula, value=value) for formula, value in f.examples],
+            examples=[prep.ExampleOut(formula=formula, value=value) for formula, value in f.examples],
         )
         for f in FUNCTIONS
     ]
 
 
 @router.patch("/rounds/{round_id}/columns")
-def set_column(here: Here, round_id: int, body: out.ColumnIn) -> out.Desk:
+def set_column(here: Here, round_id: int, body: prep.ColumnIn) -> out.Desk:
     """Sets a column's role, its format or its fallback; what is not named stays."""
     with here.database.writing() as session:
         found = preparing_round(session, round_id)
@@ -63,7 +64,7 @@ def _only_mobile(recipe: Recipe, name: str) -> Recipe:
 
 
 @router.put("/rounds/{round_id}/columns/computed")
-def put_computed(here: Here, round_id: int, body: out.ComputedIn) -> out.Desk:
+def put_computed(here: Here, round_id: int, body: prep.ComputedIn) -> out.Desk:
     """Puts a computed column in: a new one, or in the place of an earlier one. A formula has to be usable for that."""
     with here.database.writing() as session:
         found = preparing_round(session, round_id)
@@ -77,7 +78,7 @@ def put_computed(here: Here, round_id: int, body: out.ComputedIn) -> out.Desk:
     return from_the_newest(get_desk)(here, round_id)
 
 
-def _with_computed(state: DeskState, body: out.ComputedIn) -> tuple[Recipe, str]:
+def _with_computed(state: DeskState, body: prep.ComputedIn) -> tuple[Recipe, str]:
     """The recipe with the computed column in it, and the column's name; a new name is carried into all that uses it."""
     name = " ".join(body.name.split())
     recipe, was = state.recipe, body.was
@@ -108,7 +109,7 @@ def remove_computed(here: Here, round_id: int, name: str) -> out.Desk:
 
 
 @router.post("/rounds/{round_id}/columns/match")
-def match_column(here: Here, round_id: int, body: out.MatchIn) -> out.Desk:
+def match_column(here: Here, round_id: int, body: prep.MatchIn) -> out.Desk:
     """Says which column of this sheet is the one that the set-up calls by another name."""
     with here.database.writing() as session:
         found = preparing_round(session, round_id)
@@ -122,7 +123,7 @@ def match_column(here: Here, round_id: int, body: out.MatchIn) -> out.Desk:
     return from_the_newest(get_desk)(here, round_id)
 
 
-def _tried(state: DeskState, body: out.TryIn) -> tuple[Columns, int]:
+def _tried(state: DeskState, body: prep.TryIn) -> tuple[Columns, int]:
     """The columns with the one that is being written among them, under a name that nothing else has."""
     recipe = state.recipe
     if body.was is not None:
@@ -140,22 +141,22 @@ def _tried(state: DeskState, body: out.TryIn) -> tuple[Columns, int]:
 
 
 @router.post("/rounds/{round_id}/columns/try", dependencies=[Depends(short_work)])
-def try_column(here: Here, round_id: int, body: out.TryIn) -> out.Tried:
+def try_column(here: Here, round_id: int, body: prep.TryIn) -> prep.Tried:
     """What a formula comes to in one row, while it is typed. Nothing is kept, and no other row is worked out."""
     _, state = here.opened(round_id, preparing=True)
     columns, position = _tried(state, body)
     problem = formula_problem(body.formula or body.template, columns.problems.get(position))
     if problem:
-        return out.Tried(problem=problem, shown=None, explained=None, trouble=None)
+        return prep.Tried(problem=problem, shown=None, explained=None, trouble=None)
     row = min(body.row, len(state.workings.sheet.rows)) - 1
     shown = columns.column(position).shown[row]
     if isinstance(shown, Unreadable):
-        return out.Tried(problem=None, shown=None, explained=None, trouble=shown.why)
-    return out.Tried(problem=None, shown=shown, explained=columns.explained(position, row), trouble=None)
+        return prep.Tried(problem=None, shown=None, explained=None, trouble=shown.why)
+    return prep.Tried(problem=None, shown=shown, explained=columns.explained(position, row), trouble=None)
 
 
 @router.post("/rounds/{round_id}/columns/try-all")
-def try_on_all(here: Here, round_id: int, body: out.TryIn) -> out.TriedOnAll:
+def try_on_all(here: Here, round_id: int, body: prep.TryIn) -> prep.TriedOnAll:
     """In how many rows a formula has no value, and the first of them. All is kept for when it is put in."""
     _, state = here.opened(round_id, preparing=True)
     columns, position = _tried(state, body)
@@ -170,17 +171,17 @@ def try_on_all(here: Here, round_id: int, body: out.TryIn) -> out.TriedOnAll:
             blank += 1
     first = None
     if wrong and isinstance(fault := column.shown[wrong[0]], Unreadable):
-        first = out.WrongRow(row=wrong[0] + 1, label=state.composer.label(wrong[0]), why=fault.why)
-    return out.TriedOnAll(wrong=len(wrong), first=first, blank=blank)
+        first = prep.WrongRow(row=wrong[0] + 1, label=state.composer.label(wrong[0]), why=fault.why)
+    return prep.TriedOnAll(wrong=len(wrong), first=first, blank=blank)
 
 
 @router.get("/rounds/{round_id}/columns/starting-points")
-def starting_points(here: Here, round_id: int) -> list[out.StartingPointOut]:
+def starting_points(here: Here, round_id: int) -> list[prep.StartingPointOut]:
     """Ready-made formulas, filled with the columns of this round that fit."""
     _, state = here.opened(round_id)
     columns = state.composer.columns
     return [
-        out.StartingPointOut(
+        prep.StartingPointOut(
             key=point.key,
             label=point.label,
             about=point.about,

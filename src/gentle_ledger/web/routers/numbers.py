@@ -11,6 +11,7 @@ from gentle_ledger.core.tidy import Action, Group, details_of, groups_of, mended
 from gentle_ledger.core.words import count
 from gentle_ledger.store.corrections import Mend, leave_out, mend
 from gentle_ledger.store.errors import NotThere
+from gentle_ledger.web import preparing_schemas as prep
 from gentle_ledger.web import schemas as out
 from gentle_ledger.web.changes import NotUsable
 from gentle_ledger.web.context import Here
@@ -41,22 +42,22 @@ def numbers(
     group: str | None = None,
     offset: Annotated[int, Query(ge=0)] = 0,
     limit: Annotated[int, Query(ge=0, le=500)] = 100,
-) -> out.NumbersOut:
+) -> prep.NumbersOut:
     """The groups, and a window of the rows of one of them."""
     _, state = here.opened(round_id, preparing=True)
     found = _groups(state)
     rows = next((g.rows for g in found if g.key == group), tuple(range(len(state.workings.sheet.rows))))
     position = state.composer.mobile
-    return out.NumbersOut(
+    return prep.NumbersOut(
         column=None if position is None else state.composer.columns.names[position],
         region=state.recipe.region,
         groups=[
-            out.NumberGroup(
+            prep.NumberGroup(
                 key=g.key,
                 sentence=g.sentence,
                 rows=len(g.rows),
                 wrong=g.wrong,
-                actions=[out.GroupAction(action=a, label=a.label) for a in g.actions],
+                actions=[prep.GroupAction(action=a, label=a.label) for a in g.actions],
             )
             for g in found
         ],
@@ -65,11 +66,11 @@ def numbers(
     )
 
 
-def _number_out(state: DeskState, position: int, row: int) -> out.NumberOut:
+def _number_out(state: DeskState, position: int, row: int) -> prep.NumberOut:
     number = state.composer.columns.number(position, row)
     details = details_of(number.e164)
     computed = position >= state.composer.columns.first_computed
-    return out.NumberOut(
+    return prep.NumberOut(
         row=row + 1,
         label=state.composer.label(row),
         typed="" if computed else as_written(state.workings.sheet.rows[row][position]).strip(),
@@ -82,7 +83,7 @@ def _number_out(state: DeskState, position: int, row: int) -> out.NumberOut:
 
 
 @router.post("")
-def tidy(here: Here, round_id: int, body: out.TidyIn) -> out.Desk:
+def tidy(here: Here, round_id: int, body: prep.TidyIn) -> out.Desk:
     """Mends all numbers of a group as one step, which can be undone, or leaves their rows out."""
     if body.action is Action.READ_AS and body.country not in known_regions():
         raise NotUsable(f'"{body.country}" is not an ISO 3166-1 country code such as CA.')

@@ -21,6 +21,7 @@ from gentle_ledger.store.corrections import Done, Mend, add_row, mend, redo, und
 from gentle_ledger.store.errors import NotNow, NotThere
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import KeptRows, add_round, preparing_round, recipe_of, replace_sheet, round_of
+from gentle_ledger.web import preparing_schemas as prep
 from gentle_ledger.web import schemas as out
 from gentle_ledger.web.changes import NotUsable
 from gentle_ledger.web.context import Context, Here
@@ -42,7 +43,7 @@ def _bytes_of(file: UploadFile) -> tuple[bytes, str]:
 
 
 @router.post("/glance")
-def look(here: Here, file: UploadFile, worksheet: Worksheet = None, header: Header = None) -> out.GlanceOut:
+def look(here: Here, file: UploadFile, worksheet: Worksheet = None, header: Header = None) -> prep.GlanceOut:
     """How a file would be read; stores nothing. A file that cannot be opened at all is refused."""
     data, name = _bytes_of(file)
     seen = glance(data, name, worksheet or None)
@@ -54,7 +55,7 @@ def look(here: Here, file: UploadFile, worksheet: Worksheet = None, header: Head
     sheet = brought.sheet if brought else Sheet((), [])
     settings = here.settings
     said = brought.reading.sentence if brought else ""
-    return out.GlanceOut(
+    return prep.GlanceOut(
         worksheets=list(seen.worksheets),
         worksheet=seen.worksheet,
         lines=[list(line) for line in seen.lines],
@@ -136,7 +137,7 @@ def _recipe_for(here: Context, name: str, recipe: UploadFile | None) -> Recipe:
 
 
 @router.patch("/{round_id}/rows/{number}/cells")
-def mend_cell(here: Here, round_id: int, number: int, body: out.MendIn) -> out.Desk:
+def mend_cell(here: Here, round_id: int, number: int, body: prep.MendIn) -> out.Desk:
     """Gives a cell of the sheet another content. What stood there stays beside it, and the step can be undone."""
     with mending(here, round_id) as (session, found, state):
         position = state.workings.sheet.position(body.column)
@@ -202,12 +203,12 @@ def compare_newer(
     worksheet: Worksheet = None,
     header: Header = None,
     key: Annotated[str | None, Form()] = None,
-) -> out.NewerOut:
+) -> prep.NewerOut:
     """What a newer version of the round's sheet brings; stores nothing."""
     found, state = here.opened(round_id, preparing=True)
     brought, found_keys, compared = _compared(file, worksheet, header, key, state)
     newer = Composer(Workings(brought.sheet), state.recipe)
-    return out.NewerOut(
+    return prep.NewerOut(
         version=found.version,
         key=compared.key,
         keys=list(found_keys),
@@ -218,7 +219,7 @@ def compare_newer(
         new_rows=[out.NextOut(row=row + 1, label=newer.label(row)) for row in compared.new[:_SHOWN]],
         gone_rows=[out.NextOut(row=row + 1, label=state.composer.label(row)) for row in compared.gone[:_SHOWN]],
         changes=[
-            out.ChangeOut(
+            prep.ChangeOut(
                 row=change.row + 1,
                 label=newer.label(change.row),
                 column=change.column,

@@ -1,0 +1,38 @@
+import type { ReactNode } from "react";
+
+type Props = { label: string; title: string; extra?: ReactNode; onClose: () => void; children: ReactNode };
+
+/** A sheet of paper over the wording, with its name and a way to put it away. */
+export function Paper({ label, title, extra, onClose, children }: Props) {
+  return (
+    <section aria-label={label} className="rounded-[3px] border border-rule-strong bg-leaf">
+      <header className="flex items-center gap-3 border-b border-rule px-3 py-1.5">
+        <h2 className="label mr-auto">{title}</h2>
+        {extra}
+        <button type="button" onClick={onClose} className="text-ink-2 hover:text-ink">
+          Close
+        </button>
+      </header>
+      <div className="space-y-2 px-3 pt-2 pb-3">{children}</div>
+    </section>
+  );
+}
+
+/** A line to write in, with its name above. */
+export function Line(props: { id: string; label: string; value: string; placeholder?: string; most?: number; onChange: (text: string) => void }) {
+  return (
+    <div>
+      <label className="label block" htmlFor={props.id}>
+        {props.label}
+      </label>
+      <input
+        id={props.id}
+        value={props.value}
+        maxLength={props.most ?? 200}
+        placeholder={props.placeholder}
+        onChange={(e) => props.onChange(e.target.value)}
+        className="mt-0.5 w-full rounded-[3px] border border-rule-strong bg-leaf px-2 py-1 placeholder:text-pencil"
+      />
+    </div>
+  );
+}
