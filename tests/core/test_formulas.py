@@ -151,6 +151,17 @@ def test_formulas_are_bounded(formula, says):
         COLUMNS.bound(formula)
 
 
+def test_what_a_round_keeps_is_bounded():
+    cell = computed(Long='REPT("ab"; 600)').column(len(CELLS)).values[0]
+    assert "1,200 characters; at most 1,000" in cell.why
+    for many in (
+        {"lookups": {"T": {str(i): "1" for i in range(1_001)}}},
+        {"leave_out": [{"when": "1", "reason": "x"}] * 51},
+    ):
+        with pytest.raises(ValueError, match="at most"):
+            Recipe.model_validate(many)
+
+
 def test_columns_built_on_columns_are_bounded():
     deep = "(" * 40 + "{X}" + ")" * 40
     chain = {f"C{i}": deep.replace("X", f"C{i - 1}" if i else "Length") for i in range(9)}

@@ -61,3 +61,7 @@ def test_numbers_of_other_countries_carry_their_code(typed):
 def test_a_slip_at_home_does_not_become_a_number_abroad():
     for typed in ("902555010", "90255501011", "555-0101"):
         assert tidy_number(typed, "CA").e164 == ""
+
+
+def test_a_cell_full_of_digits_is_no_work():
+    assert "is not a phone number" in tidy_number("1" * 30_000 + ", " + "2" * 2_000, "CA").problem

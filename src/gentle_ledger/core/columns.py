@@ -186,6 +186,12 @@ class Columns:
 
         return value
 
+    def example(self, position: int) -> str:
+        """The first filled cell of a column, as it stands in a text; "" when the first few are blank."""
+        column = self.column(position)
+        first = (column.shown[row] for row in range(min(self.groups.rows, 20)))
+        return next((clipped(text) for text in first if isinstance(text, str)), "")
+
     def lines_up(self, position: int) -> bool:
         """True for a column whose cells line up to the right: figures by its role or, without a format, its values."""
         column = self.column(position)

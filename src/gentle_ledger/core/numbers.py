@@ -34,6 +34,8 @@ _MOBILE_NOTES = frozenset({"cell", "mobile", "mob", "cellphone", "text", "tel", 
 _LANDLINE_NOTES = frozenset({"landline", "land", "home", "house", "office", "work", "desk", "fax"})
 _WORD = re.compile(r"[^\W\d_]+")
 _EXTENSION = re.compile(r"(?:\bext(?:ension)?\b|(?<=[\d\s])x(?=\s*\d)|#)\.?\s*\d+\s*$", re.IGNORECASE)
+_LONGEST = 100
+"""Characters past which nothing is looked for in a cell: two numbers and a note are shorter."""
 _USUAL = re.compile(r"\+?[(\d][\d\s()\-]{6,}")
 """A number as nearly all are typed: there is nothing to be mended about it."""
 _FLOAT = re.compile(r"\+?\d+\.0+")
@@ -121,7 +123,7 @@ def _plain_digits(typed: str) -> tuple[str, str]:
         return format(value, "f"), "" if value == value.to_integral_value() else f"{typed} is not a phone number"
     if re.fullmatch(r"\d+\.\d+", typed) and len(typed.split(".")[1]) < 3:
         return typed, f"{typed} is not a phone number"
-    if not any(c.isdigit() for c in typed):
+    if len(typed) > _LONGEST or not any(c.isdigit() for c in typed):
         return typed, f'"{clipped(typed)}" is not a phone number'
     if _EXTENSION.search(typed):
         return typed, f'"{clipped(typed)}" has an extension, so it rings at a desk'

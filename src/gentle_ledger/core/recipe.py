@@ -70,7 +70,7 @@ def _entry(value: Any) -> Any:
 
 _FIELD = re.compile(r"\{([^{}\n]*)\}")
 FormatText = Annotated[str, AfterValidator(_format)]
-Lookup = dict[str, Annotated[str, BeforeValidator(_entry)]]
+Lookup = Annotated[dict[str, Annotated[str, BeforeValidator(_entry)]], Field(max_length=1_000)]
 
 
 class ColumnSettings(_Part):
@@ -185,10 +185,10 @@ class Recipe(_Part):
     wording: str = ""
     pace: PaceSettings = PaceSettings()
     plain_signs: bool = True
-    columns: dict[str, ColumnSettings] = Field(default_factory=dict)
-    leave_out: tuple[LeaveOutRule, ...] = ()
+    columns: dict[str, ColumnSettings] = Field(default_factory=dict, max_length=500)
+    leave_out: tuple[LeaveOutRule, ...] = Field(default=(), max_length=50)
     combine: CombineSettings | None = None
-    lookups: dict[str, Lookup] = Field(default_factory=dict)
+    lookups: dict[str, Lookup] = Field(default_factory=dict, max_length=50)
 
     @field_validator("wording")
     @classmethod

@@ -65,6 +65,8 @@ class ColumnOut(BaseModel):
     reading: Order | None
     in_doubt: bool = Field(description="Whether its days could be taken in two ways.")
     used: bool = Field(description="Whether the wording uses it.")
+    doc: str = Field(description="What such a column is for.")
+    example: str = Field(description="The first of its cells that has something in it, as it stands in a text.")
     characters: int = Field(description="How many characters nearly all of its cells have at most.")
     to_the_right: bool
     blanks: int

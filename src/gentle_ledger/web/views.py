@@ -75,6 +75,8 @@ def _columns(state: DeskState) -> list[out.ColumnOut]:
                 and settings.reading is None
                 and state.workings.in_doubt(i),
                 used=i in state.composer.used,
+                doc=columns.roles[i].doc,
+                example=columns.example(i),
                 characters=_SHORT if computed else state.workings.characters(i),
                 to_the_right=columns.lines_up(i),
                 blanks=0 if computed else state.workings.blanks(i),

@@ -2,7 +2,7 @@ import { snippet, type Completion, type CompletionContext, type CompletionResult
 import { StateEffect, StateField, type Extension } from "@codemirror/state";
 import { Decoration, EditorView, placeholder, type DecorationSet } from "@codemirror/view";
 import type { FunctionOut, Place } from "../../api/client.ts";
-import { completeFields, completeLink, fieldEditor } from "../wording/editor.ts";
+import { completeFields, completeLink, fieldEditor, note } from "../wording/editor.ts";
 
 export const setProblem = StateEffect.define<Place | null>();
 
@@ -26,18 +26,8 @@ function drawn(problem: Place | null, length: number): DecorationSet {
 }
 
 function about(entry: FunctionOut): HTMLElement {
-  const paper = document.createElement("div");
   const example = entry.examples[0];
-  for (const [tag, text] of [
-    ["b", `${entry.name}(${entry.shape})`],
-    ["p", entry.doc],
-    ["p", example ? `${example.formula} = ${example.value}` : ""],
-  ] as const) {
-    const line = document.createElement(tag);
-    line.textContent = text;
-    paper.append(line);
-  }
-  return paper;
+  return note([`${entry.name}(${entry.shape})`, entry.doc, example ? `${example.formula} = ${example.value}` : ""]);
 }
 
 /** Puts the function in with its brackets, the caret between them. */

@@ -15,6 +15,8 @@ const column = (name: string, role: Role): ColumnOut => ({
   reading: null,
   in_doubt: false,
   used: false,
+  doc: "",
+  example: "",
   characters: 9,
   to_the_right: role === "money" || role === "number",
   blanks: 0,

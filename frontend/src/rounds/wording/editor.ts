@@ -105,6 +105,17 @@ const fields = ViewPlugin.fromClass(
   },
 );
 
+/** A slip of paper beside what is offered, a paragraph each. */
+export function note(lines: string[]): HTMLElement {
+  const paper = document.createElement("div");
+  for (const text of lines.filter(Boolean)) {
+    const line = document.createElement("p");
+    line.textContent = text;
+    paper.append(line);
+  }
+  return paper;
+}
+
 /** Offers the columns once a bracket is opened. */
 export function completeFields(context: CompletionContext): CompletionResult | null {
   const typed = context.matchBefore(/\{[^{}\n]*$/);
@@ -117,6 +128,7 @@ export function completeFields(context: CompletionContext): CompletionResult | n
     options: columns.map((column, i) => ({
       label: column.name,
       detail: isComputed(column) ? `computed ${column.role}` : column.role,
+      info: () => note([column.formula ?? column.template ?? column.doc, column.example && `for example ${column.example}`]),
       apply: insertField,
       boost: -i / 10,
     })),

@@ -19,6 +19,8 @@ from gentle_ledger.core.words import clipped
 
 MOST_TEXT = 10_000
 """Characters a text within a formula may have."""
+MOST_IN_A_CELL = 1_000
+"""Characters its end result may have: a round keeps one in every row."""
 
 WORK = decimal.Context(
     prec=34,
@@ -193,8 +195,8 @@ def bounded(text: str) -> str:
     return text
 
 
-def too_long(length: int) -> Wrong:
-    return Wrong(Code.VALUE, f"the text would have {length:,} characters; at most {MOST_TEXT:,} are made")
+def too_long(length: int, most: int = MOST_TEXT) -> Wrong:
+    return Wrong(Code.VALUE, f"the text would have {length:,} characters; at most {most:,} are made")
 
 
 def moved(day: date, days: Decimal) -> date:
@@ -264,6 +266,8 @@ def settled_for_good(value: Cell) -> Cell:
     if isinstance(value, Decimal):
         number = _SETTLE.plus(value).normalize(WORK)
         return number.quantize(ONE, context=_WIDE) if "E+" in str(number) else number
+    if isinstance(value, str) and len(value) > MOST_IN_A_CELL:
+        raise too_long(len(value), MOST_IN_A_CELL)
     return value
 
 
