@@ -135,7 +135,7 @@ export function ComputePanel({ desk, was, link, row, onRow, onPut, onRemove, onC
             </div>
           </div>
           <div className="flex items-center gap-2 pt-1">
-            <Button type="submit" kind="plain" disabled={!usable} className={usable ? "border-act! bg-act! text-white!" : ""}>
+            <Button type="submit" kind="plain" disabled={!usable} className={usable ? "border-act! text-act!" : ""}>
               {before ? "Change the column" : "Put the column in"}
             </Button>
             {before && (
