@@ -2,7 +2,7 @@
 
 from playwright.sync_api import expect
 
-from tests.browser.steps import drop
+from tests.browser.steps import bring_in, drop, open_menu, write
 
 MESSY = """\
 Saltmarsh Quay,,,
@@ -63,3 +63,54 @@ def test_last_months_set_up_with_a_column_called_otherwise(desk, office):
     drop(desk, NEWER.replace("Berth", "Slip no"), "april-dues.csv")
     desk.get_by_label("Berth is here").select_option("Slip no")
     expect(desk.get_by_test_id("slip-text").first).to_have_text("Berth C14")
+
+
+TOGETHER = """\
+First name,Mobile,Berth,Due
+Ines,902-555-0128,C14,100
+Bo,902-555-0111 ext 7,C15,50
+Ines,902 555 0128,D02,30.50
+"""
+
+
+def test_numbers_are_tidied_and_rows_of_one_person_combined(desk, office):
+    bring_in(desk, office, TOGETHER, "may-dues.csv")
+    write(desk, "{First name}", ": ", "{Berth}", " ", "{Due}")
+    desk.get_by_role("button", name="Sheet", exact=True).click()
+    desk.get_by_role("menuitem", name="Tidy the numbers").click()
+    dialog = desk.get_by_role("dialog")
+    dialog.get_by_role("button", name="an extension, so it rings at a desk").click()
+    expect(dialog.get_by_label("Number of row 2")).to_have_value("902-555-0111 ext 7")
+    dialog.get_by_role("button", name="Take the extensions off").click()
+    expect(dialog.get_by_role("table")).to_contain_text("+19025550111")
+    dialog.get_by_role("button", name="Back to the desk").click()
+    open_menu(desk, "Combine rows of one person")
+    desk.get_by_role("button", name="Combine rows with the same Mobile").click()
+    expect(desk.get_by_text("2 rows become 1 text.")).to_be_visible()
+    desk.get_by_label("Berth in the text").select_option("listed")
+    desk.get_by_label("Due in the text").select_option("sum")
+    expect(desk.get_by_test_id("slip-text").first).to_have_text("Ines: C14 and D02 $130.50")
+    expect(desk.get_by_role("heading", name="Rows 1, 3 in one text")).to_be_visible()
+    expect(desk.get_by_role("button", name="Send 2 texts", exact=True)).to_be_enabled()
+
+
+def test_cells_are_reached_and_mended_from_the_keyboard(desk, office):
+    bring_in(desk, office, TOGETHER, "june-dues.csv")
+    grid = desk.get_by_role("grid")
+    grid.focus()
+    for key in ("ArrowDown", "ArrowRight", "ArrowRight", "Enter"):
+        desk.keyboard.press(key)
+    expect(desk.get_by_label("Content of the cell")).to_have_value("C15")
+    desk.keyboard.type("E07")
+    desk.keyboard.press("Escape")
+    expect(grid.get_by_role("row").nth(2)).to_contain_text("C15")
+    desk.keyboard.press("F2")
+    desk.keyboard.type("E07")
+    desk.keyboard.press("Enter")
+    expect(grid.get_by_role("row").nth(2)).to_contain_text("E07")
+    expect(grid.get_by_role("row").nth(2).get_by_role("gridcell").nth(3)).to_have_attribute("title", "E07 · was: C15")
+    desk.get_by_role("button", name="Sheet", exact=True).click()
+    desk.get_by_role("menuitem", name="Add a row").click()
+    expect(desk.get_by_text("4 rows from june-dues.csv")).to_be_visible()
+    desk.get_by_role("button", name="Undo the last change").click()
+    expect(desk.get_by_text("3 rows from june-dues.csv")).to_be_visible()

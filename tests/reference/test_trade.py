@@ -36,7 +36,7 @@ CENT = Decimal("0.01")
 FIGURES = [
     # Wikipedia, "Mortgage calculator": $200,000 at 6.5% over 30 years is $1,264.14 a month (from memory).
     ("ROUND(-PMT(6.5% / 12; 360; 200000); 2)", {}, "1264.14"),
-    # Microsoft's help for PMT: 8% over 10 months on 10,000 is (1,037.03) (from memory).
+    # The example that help pages of spreadsheets give: 8% over 10 months on 10,000 is 1,037.03 a month (from memory).
     ("ROUND(PMT(8% / 12; 10; 10000); 2)", {}, "-1037.03"),
     # 2/10 net 30 forgone costs 37.2% a year simple and 44.6% compounded: corporate finance textbooks (from memory).
     ("ROUND(2% / 98% * 365 / 20; 3)", {}, "0.372"),

@@ -154,3 +154,81 @@ def test_a_failed_text_of_several_rows_is_tried_again_once_for_all(office):  # n
         with pytest.raises(IntegrityError, match="goes with another one"):
             session.execute(entry)
         session.rollback()
+
+
+PREPARING_ONLY = [
+    ("PUT", "wording", {"wording": "x", "row": 1}),
+    ("PATCH", "columns", {"name": "Due", "role": "text"}),
+    ("PUT", "columns/computed", {"name": "Half", "formula": "{Due} / 2"}),
+    ("DELETE", "columns/computed?name=Half", None),
+    ("POST", "columns/match", {"name": "Due", "column": "Berth"}),
+    ("POST", "columns/try", {"formula": "1", "row": 1}),
+    ("POST", "columns/try-all", {"formula": "1", "row": 1}),
+    ("PATCH", "rows/1/cells", {"column": "Due", "typed": "1"}),
+    ("PATCH", "rows/1", {"left_out": True}),
+    ("POST", "rows", None),
+    ("POST", "undo", None),
+    ("POST", "redo", None),
+    ("GET", "numbers", None),
+    ("POST", "numbers", {"group": "same", "action": "leave out"}),
+]
+
+
+def test_nothing_that_counts_changes_once_sending_has_started(office):  # noqa: F811
+    number = office.bring(TOGETHER, "together.csv")
+    path = f"/api/rounds/{number}"
+    office.call("PUT", f"{path}/wording", json={"wording": "{First name}: {Due}", "row": 1})
+    seal = office.call("GET", f"{path}/confirmation")["seal"]
+    office.call("POST", f"{path}/start", json={"seal": seal})
+    before = office.client.get(f"{path}/marked-sheet.csv").text
+    for method, place, body in PREPARING_ONLY:
+        answer = office.client.request(method, f"{path}/{place}", **({"json": body} if body else {}))
+        assert (answer.status_code, "locked" in answer.json()["detail"]) == (409, True), place
+    for changes in ({"lookups": {}}, {"leave_out": []}, {"combine": None}, {"plain_signs": False}, {"as_of": None}):
+        assert office.call("PATCH", path, 409, json=changes)
+    files = {"file": ("newer.csv", TOGETHER)}
+    office.call("POST", f"{path}/newer/glance", 409, files=files)
+    office.call("POST", f"{path}/newer", 409, files=files, data={"key": "Berth", "version": 1})
+    assert office.client.get(f"{path}/marked-sheet.csv").text == before
+
+
+def test_settings_that_cannot_be_used_are_sentences(office):  # noqa: F811
+    path = prepared(office)
+    put = f"{path}/columns/computed"
+    cases = [
+        ("PATCH", f"{path}/columns", {"name": "Paid", "format": "cash"}, "is not a format"),
+        ("PATCH", f"{path}/columns", {"name": "Debt", "role": "text"}, 'no column "Debt"'),
+        ("PUT", put, {"name": " ", "formula": "1"}, "has no name"),
+        ("PUT", put, {"name": "a{b", "formula": "1"}, "Curly brackets"),
+        ("PUT", put, {"name": "X", "formula": "{X} + 1"}, "computed from itself"),
+        ("PUT", put, {"name": "X", "formula": "1", "template": "x"}, "not both"),
+        ("PUT", put, {"name": "X", "template": "https://a.example/{Debt}"}, 'No column is called "Debt"'),
+        ("DELETE", f"{put}?name=Paid", None, "no computed column"),
+        ("POST", f"{path}/columns/match", {"name": "a", "column": "Debt"}, 'no column "Debt"'),
+        ("PATCH", path, {"combine": {"by": "Mobile", "columns": {"Paid": "mean"}}}, "combine.columns.Paid"),
+        ("PATCH", f"{path}/rows/1/cells", {"column": "Debt", "typed": "1"}, 'no column "Debt"'),
+    ]
+    for method, place, body, says in cases:
+        answer = office.client.request(method, place, **({"json": body} if body else {}))
+        assert answer.status_code == 422, (place, answer.text)
+        assert says in answer.json()["detail"]
+    assert len(office.call("GET", path)["columns"]) == 7
+    desk = office.call("PATCH", path, json={"combine": {"by": "Debt", "columns": {}}})
+    assert "which is not there" in desk["combine"]["problem"]
+    assert desk["unmatched"] == ["Debt"]
+
+
+def test_roles_formats_and_readings_of_a_column(office):  # noqa: F811
+    number = office.bring("Name,Mobile,When,Due\nInes,902-555-0101,05/11/2026,1234.5\nBo,902-555-0102,06/11/2026,2\n")
+    path = f"/api/rounds/{number}"
+    desk = office.call("PUT", f"{path}/wording", json={"wording": "{When} {Due}", "row": 1})
+    assert desk["slip"]["whole"] is False
+    assert column(office.call("GET", path), "When")["in_doubt"] is True
+    office.call("PATCH", f"{path}/columns", json={"name": "When", "reading": "day first", "format": "date d MMMM"})
+    desk = office.call("PATCH", f"{path}/columns", json={"name": "due", "format": "money EUR"})
+    assert (column(desk, "When")["in_doubt"], column(desk, "Due")["format"]) == (False, "money EUR")
+    slip = office.call("GET", f"{path}/rows/1/slip")
+    assert "".join(run["text"] for part in slip["parts"] for run in part) == "5 November €1,234.50"
+    desk = office.call("PATCH", f"{path}/columns", json={"name": "When", "reading": None, "format": None})
+    assert column(desk, "When")["in_doubt"] is True
+    assert office.call("GET", f"{path}/progress")["percent"] in range(101)

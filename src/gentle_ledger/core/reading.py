@@ -89,6 +89,14 @@ def fits_both_orders(cells: Iterable[Cell]) -> bool:
     return bool(numeric) and _day_first(numeric) is None
 
 
+def could_be_a_day(cell: Cell) -> bool:
+    """True for a text like 05/11/2026, whichever of its numbers is the month."""
+    match = _NUMERIC_DATE.fullmatch(cell.strip()) if isinstance(cell, str) else None
+    return (
+        match is not None and 1 <= min(int(match[1]), int(match[3])) <= 12 and max(int(match[1]), int(match[3])) <= 31
+    )
+
+
 _WITH_POINT = re.compile(r"[^\d.,]*-?(?:\d+|\d{1,3}(?:[,'\u2019\s]\d{3})+)\.(?:\d{1,2}|\d{4,})[^\d.,]*")
 _GROUPED_POINT = re.compile(r"[^\d.,]*-?\d{1,3}(?:,\d{3})+\.\d+[^\d.,]*")
 _WITH_COMMA = re.compile(r"[^\d.,]*-?(?:\d+|\d{1,3}(?:[.'\u2019\s]\d{3})+),(?:\d{1,2}|\d{4,})[^\d.,]*")

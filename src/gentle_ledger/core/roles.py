@@ -5,7 +5,13 @@ from collections.abc import Iterable, Sequence
 
 from gentle_ledger.core.formulas.explain import unit_of
 from gentle_ledger.core.numbers import tidy_number
-from gentle_ledger.core.reading import has_currency_sign, looks_like_amount, looks_like_amount_anywhere, reader
+from gentle_ledger.core.reading import (
+    could_be_a_day,
+    has_currency_sign,
+    looks_like_amount,
+    looks_like_amount_anywhere,
+    reader,
+)
 from gentle_ledger.core.sheets.model import Cell, Sheet, as_written, is_blank
 from gentle_ledger.core.values import Role, Unreadable
 
@@ -90,7 +96,9 @@ def _role(header: str, cells: Sequence[Cell], locale: str) -> Role:
     if not cells:
         return next((r for r in (Role.NAME, Role.MONEY, Role.REFERENCE) if words & _HEADER[r]), Role.TEXT)
     read_day = reader(cells, Role.DATE, "", locale)
-    if _share(cells, sum(not isinstance(read_day(cell), Unreadable) for cell in cells)) >= _MOST:
+    # Days that fit both orders are days: the clerk is asked which, and none is written as it stands.
+    days = sum(not isinstance(read_day(cell), Unreadable) or could_be_a_day(cell) for cell in cells)
+    if _share(cells, days) >= _MOST:
         return Role.DATE
     if _share(cells, sum(as_written(c).strip().lower().startswith(("http://", "https://")) for c in cells)) >= _MOST:
         return Role.LINK

@@ -9,7 +9,13 @@ type Props = { desk: Desk; onSet: (combine: Combine | null) => void; onClose: ()
 
 /** Rows of one person become one text: by which column they belong together, and what becomes of each column. */
 export function CombinePanel({ desk, onSet, onClose }: Props) {
-  const combine = desk.combine;
+  // What was chosen counts at once: the next choice may come before the program has answered the last one.
+  const [combine, setCombine] = useState<Required<Combine> | null>(desk.combine && { by: desk.combine.by, columns: desk.combine.columns });
+  const put = (next: Required<Combine> | null) => {
+    setCombine(next);
+    onSet(next);
+  };
+  const told = desk.combine;
   const mobile = desk.columns.find((c) => c.role === "mobile number")?.name ?? desk.columns[0]?.name ?? "";
   const [all, setAll] = useState(false);
   // What the text says comes first; the other columns matter only to formulas.
@@ -17,7 +23,7 @@ export function CombinePanel({ desk, onSet, onClose }: Props) {
   const choose = (name: string, how: string) => {
     if (!combine) return;
     const others = Object.entries(combine.columns).filter(([n]) => n !== name);
-    onSet({ by: combine.by, columns: Object.fromEntries(how ? [...others, [name, how as How]] : others) });
+    put({ by: combine.by, columns: Object.fromEntries(how ? [...others, [name, how as How]] : others) });
   };
   return (
     <Paper label="Combine rows" title="Combine rows of one person" onClose={onClose}>
@@ -26,7 +32,7 @@ export function CombinePanel({ desk, onSet, onClose }: Props) {
             <p className="text-ink-2">
               Rows with the same number become one text. The rows stay, and each of them is marked with what becomes of it.
             </p>
-            <Button onClick={() => onSet({ by: mobile, columns: {} })}>Combine rows with the same {mobile}</Button>
+            <Button onClick={() => put({ by: mobile, columns: {} })}>Combine rows with the same {mobile}</Button>
           </>
         ) : (
           <>
@@ -37,7 +43,7 @@ export function CombinePanel({ desk, onSet, onClose }: Props) {
               <select
                 id="combine-by"
                 value={combine.by}
-                onChange={(e) => onSet({ by: e.target.value, columns: combine.columns })}
+                onChange={(e) => put({ by: e.target.value, columns: combine.columns })}
                 className="mt-0.5 w-full rounded-[3px] border border-rule-strong bg-leaf px-1.5 py-1"
               >
                 {desk.columns.map((c) => (
@@ -45,10 +51,10 @@ export function CombinePanel({ desk, onSet, onClose }: Props) {
                 ))}
               </select>
             </div>
-            <p role="status" className={combine.problem ? "text-failed" : ""}>
-              {combine.problem ??
-                (combine.texts
-                  ? `${counted(combine.rows, "row")} become ${counted(combine.texts, "text")}.`
+            <p role="status" className={told?.problem ? "text-failed" : ""}>
+              {told?.problem ??
+                (told?.texts
+                  ? `${counted(told.rows, "row")} become ${counted(told.texts, "text")}.`
                   : "No two rows belong together.")}
             </p>
             <table className="w-full">
@@ -88,7 +94,7 @@ export function CombinePanel({ desk, onSet, onClose }: Props) {
               </tbody>
             </table>
             <div className="flex items-center gap-2">
-              <Button onClick={() => onSet(null)}>Do not combine</Button>
+              <Button onClick={() => put(null)}>Do not combine</Button>
               {!all && (
                 <Button kind="quiet" onClick={() => setAll(true)}>
                   All columns

@@ -1,0 +1,154 @@
+"""Columns kept from one change to the next: nothing is worked out twice, and nothing is stale."""
+
+from decimal import Decimal
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from gentle_ledger.core import columns as columns_module
+from gentle_ledger.core.columns import Columns
+from gentle_ledger.core.composer import Composer
+from gentle_ledger.core.compute import Computed, compute_round
+from gentle_ledger.core.recipe import ColumnSettings, LeaveOutRule, Recipe, recipe_from_toml
+from gentle_ledger.core.rows import ByRow, stay
+from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.core.workings import Workings
+
+SHEET = Sheet(
+    ("Name", "Mobile", "Length", "Paid"),
+    [(f"P{i}", f"902-555-01{i:02}", str(i + 5), "1" if i % 3 else None) for i in range(40)],
+)
+RECIPE = recipe_from_toml(
+    """
+wording = "{Name}: {Due}, {Late}. {Link}"
+[columns."Due"]
+formula = "{Length} * 14 - {Paid}"
+format = "money"
+[columns."Late"]
+formula = "{Due} * 1.5%"
+format = "money"
+[columns."Link"]
+template = "https://pay.saltmarsh.example/{Name}{?Due}"
+[columns."Idle"]
+formula = "1 / 0"
+"""
+)
+
+
+@pytest.fixture
+def worked(monkeypatch):
+    """Counts how many cells are worked out."""
+    found = []
+    before = columns_module._worked_out
+    monkeypatch.setattr(
+        columns_module, "_worked_out", lambda evaluate, row: (found.append(row), before(evaluate, row))[1]
+    )
+    return found
+
+
+def test_a_changed_wording_works_no_formula_out_again(worked):
+    workings = Workings(SHEET)
+    compute_round(SHEET, RECIPE, workings=workings)
+    assert len(worked) == 3 * 40, "and the column that nothing uses is not worked out at all"
+    worked.clear()
+    compute_round(SHEET, RECIPE.model_copy(update={"wording": "{Name} {Late} {Link}!"}), workings=workings)
+    assert not worked
+
+
+def test_a_changed_formula_works_out_what_comes_from_it_only(worked):
+    workings = Workings(SHEET)
+    compute_round(SHEET, RECIPE, workings=workings)
+    worked.clear()
+    compute_round(SHEET, RECIPE.with_column("Late", ColumnSettings(formula="{Due} * 2%")), workings=workings)
+    assert len(worked) == 40
+    worked.clear()
+    compute_round(SHEET, RECIPE.with_column("Due", ColumnSettings(formula="{Length} * 15")), workings=workings)
+    assert len(worked) == 3 * 40
+
+
+def test_a_formula_that_is_tried_for_one_row_works_out_that_row(worked):
+    columns = Columns(Workings(SHEET), RECIPE)
+    columns.column(columns.position("late")).shown[7]
+    assert worked == [7, 7], "the column and the one it builds on"
+
+
+CELLS = st.sampled_from(["7", "12,5", "12.5", "oops", None, "902-555-0199", "902-555-01", "P7", "1.204,50"])
+MENDS = st.lists(st.tuples(st.integers(0, 39), st.integers(0, 3), CELLS), min_size=1, max_size=4)
+
+
+@settings(max_examples=40)
+@given(MENDS)
+def test_mending_cells_gives_what_reading_all_anew_gives(mends):
+    rows = list(SHEET.rows)
+    workings = Workings(SHEET)
+    compute_round(SHEET, RECIPE, workings=workings)
+    for row, column, cell in mends:
+        rows[row] = (*rows[row][:column], cell, *rows[row][column + 1 :])
+        workings = workings.mended(Sheet(SHEET.columns, list(rows)), [(row, column)])
+        sheet = workings.sheet
+        found, anew = compute_round(sheet, RECIPE, workings=workings), compute_round(sheet, RECIPE)
+        assert (found.texts, found.marks, found.numbers) == (anew.texts, anew.marks, anew.numbers)
+        assert [found.reason(r) for r in range(40)] == [anew.reason(r) for r in range(40)]
+
+
+_PIECES = ["{Name}", "{Due}", "{Late}", "{Link}", "{Paid}", "{Idle}", "100% ", "{{", "%s", "text ", "\n"]
+WORDINGS = st.lists(st.sampled_from(_PIECES), max_size=6).map("".join)
+
+
+@given(WORDINGS, st.sampled_from([None, "nothing"]))
+def test_texts_made_at_a_stroke_are_those_made_one_by_one(wording, fallback):
+    recipe = RECIPE.model_copy(update={"wording": wording}).with_column("Paid", ColumnSettings(fallback=fallback))
+    composer = Composer(Workings(SHEET), recipe)
+    assert composer.texts(stay) == [composer.text(row) for row in range(40)]
+
+
+def test_the_entries_of_a_column_are_the_same_singly_and_together():
+    calls = []
+    entries = ByRow(5, lambda row: (calls.append(row), row * row)[1])
+    assert entries[3] == 9
+    assert entries.whole(stay) == [0, 1, 4, 9, 16]
+    assert entries.whole(stay) == [0, 1, 4, 9, 16]
+    assert sorted(calls) == [0, 1, 2, 3, 4]
+    again = entries.anew([1, 2], lambda row: -row)
+    assert again.whole(stay) == [0, -1, -2, 9, 16]
+    assert entries[1] == 1
+
+
+def test_renaming_a_column_is_carried_into_all_that_uses_it():
+    recipe = RECIPE.model_copy(
+        update={"leave_out": (LeaveOutRule(when="{due} <= 0", reason="nothing"),), "combine": None}
+    ).renamed("Due", "To pay")
+    assert recipe.wording == "{Name}: {To pay}, {Late}. {Link}"
+    assert list(recipe.columns) == ["To pay", "Late", "Link", "Idle"]
+    assert recipe.columns["Late"].formula == "{To pay} * 1.5%"
+    assert recipe.columns["Link"].template == "https://pay.saltmarsh.example/{Name}{?To pay}"
+    assert recipe.leave_out[0].when == "{To pay} <= 0"
+    assert compute_round(SHEET, recipe).marks == compute_round(SHEET, RECIPE).marks
+
+
+def test_columns_that_an_earlier_sheet_called_otherwise_are_named():
+    other = Sheet(("Holder", "Mobile", "LOA", "Paid"), SHEET.rows)
+    columns = Columns(Workings(other), RECIPE)
+    assert columns.unmatched == ("Name", "Length")
+    matched = RECIPE.renamed("Name", "Holder").renamed("Length", "LOA")
+    found = Computed(Composer(Workings(other), matched))
+    assert found.texts == compute_round(SHEET, RECIPE).texts or found.texts[0].startswith("P0: $70.00")
+
+
+def test_a_computed_column_may_hold_the_numbers():
+    sheet = Sheet(("Name", "Area", "Line"), [("Ines", "902", "555-0128"), ("Bo", "902", "55")])
+    recipe = recipe_from_toml(
+        'wording = "Hi {Name}"\n[columns."To"]\nrole = "mobile number"\nformula = \'{Area} & "-" & {Line}\''
+    )
+    found = compute_round(sheet, recipe)
+    assert [number.e164 for number in found.numbers] == ["+19025550128", ""]
+    assert found.marks == ["Ready", "Held"]
+
+
+def test_amounts_stay_decimal_to_the_last_digit():
+    sheet = Sheet(("Mobile", "A"), [("902-555-0101", "0.1")])
+    formulas = {"B": "{A} + 0.2", "C": "{B} * 10^20 / 10^20"}
+    recipe = Recipe(columns={name: ColumnSettings(formula=formula) for name, formula in formulas.items()})
+    columns = Columns(Workings(sheet), recipe)
+    assert [columns.column(i).values[0] for i in (2, 3)] == [Decimal("0.3"), Decimal("0.3")]
