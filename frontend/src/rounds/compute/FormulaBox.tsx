@@ -46,7 +46,7 @@ export function FormulaBox({ label, hint, text, from, columns, formula, problem,
     view.current = made;
     if (focused) made.focus();
     return () => made.destroy();
-    // Made once for each text it begins with: what stands in it afterwards was typed, and is kept.
+    // Made anew only when what it begins with is another; what was typed since then is kept.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [from, functions, formula]);
 
