@@ -257,7 +257,8 @@ class Columns:
             self.problems[position] = fault
             why = f"the formula of {self.names[position]} cannot be used"
             fault_cell = Fault(why, code=Code.VALUE, column=self.names[position])
-            return self._column(position, ByRow(len(self.groups), lambda _row: fault_cell), ("unusable", position))
+            key = ("unusable", self.names[position], len(self.groups))
+            return self._column(position, ByRow(len(self.groups), lambda _row: fault_cell), key)
         finally:
             self._making.pop()
 
@@ -341,8 +342,8 @@ class Columns:
                 f"The formula builds on more than {MOST_LEVELS} levels of other formulas.",
                 "Simplify some of them.",
             )
-        key = (*source, tuple(column.key for column in used))
         places = len(self.groups)
+        key = (*source, places, tuple(column.key for column in used))
         values: ByRow[Value] = self.workings.kept(key, lambda: ByRow(places, lambda row: _worked_out(evaluate, row)))
         reads = frozenset().union(*(column.reads for column in used))
         column = self._column(position, values, key, levels, reads)
@@ -371,7 +372,8 @@ class Columns:
             rows = groups.members[place - groups.rows]
             return combined(column.name, rows, own.__getitem__, own_shown.__getitem__, how, locale)
 
-        key = ("together", column.key, groups.key, how)
+        # A list is made of what is shown, so its format counts as well.
+        key = ("together", column.key, column.shown_key, groups.key, how)
         values: ByRow[Value] = self.workings.kept(key, lambda: ByRow(len(groups), value))
 
         def show(place: int) -> Shown:
