@@ -68,8 +68,9 @@ def put_computed(here: Here, round_id: int, body: prep.ComputedIn) -> out.Desk:
     """Puts a computed column in: a new one, or in the place of an earlier one. A formula has to be usable for that."""
     with here.database.writing() as session:
         found = preparing_round(session, round_id)
-        recipe, name = _with_computed(here.desks.state(session, found), body)
-        columns = Columns(here.desks.state(session, found).workings, recipe)
+        state = here.desks.state(session, found)
+        recipe, name = _with_computed(state, body)
+        columns = Columns(state.workings, recipe, left_out=state.kept.left_out)
         position = columns.position(name)
         problem = None if position is None else columns.problems.get(position)
         if problem:
@@ -133,7 +134,7 @@ def _tried(state: DeskState, body: prep.TryIn) -> tuple[Columns, int]:
     if not body.formula and not body.template:
         changes["formula"] = " "
     recipe = recipe.with_column(name, column_settings(ColumnSettings(), changes))
-    columns = Columns(state.workings, recipe)
+    columns = Columns(state.workings, recipe, left_out=state.kept.left_out)
     position = columns.position(name)
     if position is None:  # pragma: no cover - the column was put in just above
         raise NotUsable("The column is not there.")
