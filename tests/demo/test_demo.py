@@ -22,6 +22,7 @@ from tests.servers import Process, answers, free_port, until
 
 SHEETS = {
     "november-berth-dues.csv": harbour.november,
+    "november-berth-dues.xlsx": harbour.november_workbook,
     "october-shore-power.csv": harbour.october,
     "winter-lift-out.xlsx": harbour.lift_out,
 }
@@ -41,7 +42,7 @@ def test_numbers_and_hosts_are_reserved_for_fiction(name):
                 assert host.endswith(".example")
 
 
-@pytest.mark.parametrize("name", ["november-berth-dues.csv", "winter-lift-out.xlsx"])
+@pytest.mark.parametrize("name", ["november-berth-dues.csv", "november-berth-dues.xlsx", "winter-lift-out.xlsx"])
 def test_sample_sheets_are_what_the_harbour_writes(name):
     shipped, made = (bring_in(data, name).sheet for data in (sample_sheet(name), SHEETS[name]()))
     assert (shipped.columns, list(shipped.rows)) == (made.columns, list(made.rows))
@@ -71,6 +72,22 @@ def test_november_has_the_faults_real_sheets_have():
     for fault in faults:
         assert fault in reasons
     assert len(computed.ready) > 45
+
+
+def test_the_sample_computes_the_same_from_either_file():
+    recipe = Recipe(
+        as_of=date(2026, 11, 24),
+        wording=harbour.DUES_WORDING,
+        columns=harbour.DUES_COLUMNS,
+        leave_out=harbour.DUES_RULES,
+        lookups={"Tariff": harbour.TARIFF},
+    )
+    by_text, by_book = (
+        compute_round(bring_in(data, name).sheet, recipe)
+        for data, name in ((harbour.november(), "a.csv"), (harbour.november_workbook(), "a.xlsx"))
+    )
+    assert by_text.texts == by_book.texts
+    assert by_text.marks == by_book.marks
 
 
 def test_the_small_round_takes_half_a_minute():

@@ -28,6 +28,7 @@ _SAMPLES = (
         title="November berth dues",
         about="58 berth holders, with the faults real sheets have",
     ),
+    out.Sample(file_name="november-berth-dues.xlsx", title="November berth dues", about="The same as a workbook"),
     out.Sample(
         file_name="winter-lift-out.xlsx", title="Winter lift-out", about="12 boats, ready to send in half a minute"
     ),
