@@ -85,6 +85,12 @@ def test_starting_points_take_the_columns_that_fit():
     assert filled["balance"] == "{Fees} - {Received}"
     assert filled["due date"] == "{Invoiced on} + 30"
     assert filled["overdue"] == "MAX(0; TODAY() - {Payable})"
+    assert "{Fees}" not in filled["late flat"], "fees are not what is overdue"
+    late = next(point for point in STARTING_POINTS if point.key == "late percent")
+    arrears = late.filled(
+        ("Due", "Arrears", "Due date", "Arrears since"), (Role.MONEY, Role.MONEY, Role.DATE, Role.DATE)
+    )
+    assert arrears.startswith("IF({Arrears} > 0; IF(TODAY() > {Arrears since} + 10;")
     assert filled["tariff"] == 'ROUND({LOA} * FROMTABLE("Tariff"; {Category}); 2)'
     assert filled["metered"] == "ROUND({Used kWh} * 0.31; 2)"
     assert filled["readings"] == "ROUND(({Reading now} - {Reading before}) * 0.31; 2)", (

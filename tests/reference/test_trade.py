@@ -47,16 +47,18 @@ FIGURES = [
     # 1.5% a month on $400, 60 days late, is $12.00; nothing within the days of grace. Common practice, no source.
     (POINTS["late percent"].formula, {"Due_date": date(2026, 9, 25), "Amount": Decimal(400)}, "12"),
     (POINTS["late percent"].formula, {"Due_date": date(2026, 11, 14), "Amount": Decimal(400)}, "0"),
-    (POINTS["late flat"].formula, {"Due_date": date(2026, 11, 13)}, "25"),
+    (POINTS["late percent"].formula, {"Due_date": None, "Amount": None}, "0"),
+    (POINTS["late flat"].formula, {"Due_date": date(2026, 11, 13), "Amount": Decimal(400)}, "25"),
+    (POINTS["late flat"].formula, {"Due_date": date(2026, 11, 13), "Amount": Decimal(0)}, "0"),
     (POINTS["overdue"].formula, {"Due_date": date(2026, 11, 20)}, "4"),
     (POINTS["overdue"].formula, {"Due_date": date(2026, 11, 30)}, "0"),
     (POINTS["metered"].formula, {"Metered": Decimal(118)}, "36.58"),
     (POINTS["readings"].formula, {"Reading_before": Decimal(1200), "Reading_now": Decimal(1318)}, "36.58"),
     (POINTS["tiers"].formula, {"Metered": Decimal(150)}, "44.5"),
     (POINTS["tiers"].formula, {"Metered": Decimal(80)}, "24.8"),
-    # 15% is Nova Scotia's harmonized sales tax of 2024 (from memory): 115.00 holds 15.00 of it.
-    (POINTS["tax included"].formula, {"Amount": Decimal(115)}, "15"),
-    (POINTS["tax added"].formula, {"Amount": Decimal(100)}, "115"),
+    # 14% is Nova Scotia's harmonized sales tax since April 2025 (from memory): 114.00 holds 14.00 of it.
+    (POINTS["tax included"].formula, {"Amount": Decimal(114)}, "14"),
+    (POINTS["tax added"].formula, {"Amount": Decimal(100)}, "114"),
     (POINTS["balance"].formula, {"Charges": Decimal("205.98"), "Paid": None}, "205.98"),
 ]
 

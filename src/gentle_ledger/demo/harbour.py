@@ -47,8 +47,8 @@ DUES_COLUMNS = {
     "First name": ColumnSettings(fallback="there"),
     "Late charge": ColumnSettings(
         formula=(
-            "IF({Arrears} = 0; 0; IF(TODAY() > {Arrears since} + 10; "
-            "ROUND({Arrears} * 1.5% * (TODAY() - {Arrears since}) / 30; 2); 0))"
+            "IF({Arrears} > 0; IF(TODAY() > {Arrears since} + 10; "
+            "ROUND({Arrears} * 1.5% * (TODAY() - {Arrears since}) / 30; 2); 0); 0)"
         ),
         format="money",
     ),

@@ -70,6 +70,8 @@ def _fitting(slot: Slot, names: Sequence[str], roles: Sequence[Role], taken: set
 _CHARGES = Slot("Charges", Role.MONEY, "charges charge invoiced invoice billed dues fee fees due total amount")
 _PAID = Slot("Paid", Role.MONEY, "paid payments payment received credit deposit")
 _AMOUNT = Slot("Amount", Role.MONEY, "balance due amount total charges charge invoice dues fee")
+_OVERDUE = Slot("Amount", Role.MONEY, "arrears overdue outstanding owing owed balance due amount total charges charge")
+_SINCE = Slot("Due date", Role.DATE, "since overdue due payable deadline date")
 _DUE_DATE = Slot("Due date", Role.DATE, "due payable deadline date")
 _INVOICE_DATE = Slot("Invoice date", Role.DATE, "invoice invoiced issued billed date")
 _METERED = Slot("Metered", Role.NUMBER, "metered use used usage consumption kwh units power")
@@ -91,21 +93,23 @@ STARTING_POINTS = (
     StartingPoint(
         "late percent",
         "Late charge, percent a month",
-        "From the day after the days of grace: 1.5% of the amount for every 30 days since it was due. Change the "
-        "10 days and the percentage to your terms.",
+        "From the day after the days of grace: 1.5% of the amount for every 30 days since it was due; 0 where nothing "
+        "is owed. Change the 10 days and the percentage to your terms.",
         "Late charge",
-        "IF(TODAY() > {Due date} + 10; ROUND({Amount} * 1.5% * (TODAY() - {Due date}) / 30; 2); 0)",
+        "IF({Amount} > 0; IF(TODAY() > {Due date} + 10; "
+        "ROUND({Amount} * 1.5% * (TODAY() - {Due date}) / 30; 2); 0); 0)",
         "money",
-        (_DUE_DATE, _AMOUNT),
+        (_SINCE, _OVERDUE),
     ),
     StartingPoint(
         "late flat",
         "Late charge, flat",
-        "One sum once the days of grace are over. Change the 10 days and the 25.00 to your terms.",
+        "One sum once the days of grace are over; 0 where nothing is owed. Change the 10 days and the 25.00 to your "
+        "terms.",
         "Late charge",
-        "IF(TODAY() > {Due date} + 10; 25.00; 0)",
+        "IF({Amount} > 0; IF(TODAY() > {Due date} + 10; 25.00; 0); 0)",
         "money",
-        (_DUE_DATE,),
+        (_SINCE, _OVERDUE),
     ),
     StartingPoint(
         "overdue",
@@ -191,18 +195,18 @@ STARTING_POINTS = (
     StartingPoint(
         "tax added",
         "Tax added",
-        "The amount with 15% tax on top.",
+        "The amount with 14% tax on top. Change the 14% to your rate.",
         "With tax",
-        "ROUND({Amount} * (1 + 15%); 2)",
+        "ROUND({Amount} * (1 + 14%); 2)",
         "money",
         (_AMOUNT,),
     ),
     StartingPoint(
         "tax included",
         "Tax included",
-        "The 15% tax that is within the amount.",
+        "The 14% tax that is within the amount. Change the 14% to your rate.",
         "Tax",
-        "{Amount} - ROUND({Amount} / (1 + 15%); 2)",
+        "{Amount} - ROUND({Amount} / (1 + 14%); 2)",
         "money",
         (_AMOUNT,),
     ),

@@ -217,7 +217,7 @@ def days_between(end: date, start: date) -> Decimal:
 
 
 def _moment(day: date) -> datetime:
-    moment = day if isinstance(day, datetime) else datetime.combine(day, time())  # noqa: DTZ
+    moment = day if isinstance(day, datetime) else datetime.combine(day, time())
     return moment.replace(tzinfo=None)
 
 
