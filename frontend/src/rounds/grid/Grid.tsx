@@ -122,15 +122,15 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
             <span className="text-[12px] leading-4 text-pencil">mark</span>
             <span className="font-semibold">Row</span>
           </div>
-          {shown.map(({ column, pinned }) => (
+          {shown.map((s) => (
             <div
-              key={column.name}
+              key={s.column.name}
               role="columnheader"
-              className={`flex min-w-0 flex-col ${isComputed(column) ? "bg-computed" : ""} ${edge(pinned, shown)}`}
-              style={pinned === null ? undefined : { right: pinned }}
+              className={`flex min-w-0 flex-col ${groundOf(s)} ${s.edge ? "pl-2" : ""}`}
+              style={s.pinned === null ? undefined : { right: s.pinned }}
             >
               <HeadCell
-                column={column}
+                column={s.column}
                 roles={desk.roles}
                 formats={desk.formats}
                 locked={started}
@@ -157,7 +157,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
                   role="row"
                   aria-rowindex={item.index + 2}
                   aria-selected={found?.number === row}
-                  className={`absolute inset-x-0 grid cursor-pointer border-b border-rule ${found?.number === row ? "bg-chosen" : "hover:bg-chosen/50"}`}
+                  className={`absolute inset-x-0 grid cursor-pointer border-b border-rule ${found?.number === row ? "bg-chosen [--ground:var(--color-chosen)]" : "hover:bg-chosen/50"}`}
                   style={{ transform: `translateY(${item.start}px)`, height: ROW_HEIGHT, gridTemplateColumns: columns }}
                   onClick={() => found && onRow(found.number)}
                 >
@@ -192,9 +192,9 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
 
 const mended = (cell: CellOut | undefined): boolean => cell?.original !== null && cell?.original !== undefined;
 
-/** A pinned column stays in sight; the first of them has an edge that the others go under. */
-const edge = (pinned: number | null, shown: Shown[]): string =>
-  pinned === null ? "" : shown.find((s) => s.pinned !== null)?.pinned === pinned ? "sticky border-l border-rule-strong" : "sticky";
+/** A pinned column stays in sight; the others fade as they go under the first of them. */
+const groundOf = ({ column, pinned, edge }: Shown): string =>
+  edge ? "sticky pinned-edge" : `${pinned === null ? "relative" : "sticky"} ${isComputed(column) ? "bg-computed" : ""}`;
 
 type CellsProps = {
   found: RowOut;
@@ -252,7 +252,8 @@ const Cells = memo(function Cells({ found, shown, started, chosen, writing, onCe
         <span className="min-w-11 shrink-0 text-right text-pencil">{figure(found.number)}</span>
         <MarkWord mark={found.mark}>{found.at ? `${found.mark} ${clockSeconds(found.at)}` : found.mark}</MarkWord>
       </div>
-      {shown.map(({ column, at, pinned }, place) => {
+      {shown.map((s, place) => {
+        const { column, at, pinned } = s;
         const cell = found.cells[at];
         return (
           <div
@@ -261,7 +262,7 @@ const Cells = memo(function Cells({ found, shown, started, chosen, writing, onCe
             title={titleOf(cell)}
             onClick={(e) => onCell(place, e.detail > 1)}
             style={pinned === null ? undefined : { right: pinned }}
-            className={`${edge(pinned, shown) || "relative"} ${chosen === place ? "shadow-[inset_0_0_0_1px_#6f6957]" : ""} ${chosen === place && writing ? "" : "truncate"} px-2 leading-[29px] ${column.to_the_right ? "text-right" : ""} ${column.role === "money" ? "font-semibold" : ""} ${cell?.trouble ? "text-held" : planned ? "text-pencil" : ""} ${isComputed(column) ? "bg-computed" : ""}`}
+            className={`${groundOf(s)} ${s.edge ? "pr-2 pl-4" : "px-2"} ${chosen === place ? "shadow-[inset_0_0_0_1px_#6f6957]" : ""} ${chosen === place && writing ? "" : "truncate"} leading-[29px] ${column.to_the_right ? "text-right" : ""} ${column.role === "money" ? "font-semibold" : ""} ${cell?.trouble ? "text-held" : planned ? "text-pencil" : ""}`}
           >
             {mended(cell) && <span aria-hidden className="absolute top-0 left-0 border-4 border-transparent border-t-sent border-l-sent" />}
             {chosen === place && writing && <WrittenIn text={cell?.typed ?? cell?.shown ?? ""} onDone={onDone} />}

@@ -56,6 +56,7 @@ test("computed columns stay in sight at the right edge", () => {
   assert.deepEqual(found.slice(-2).map((s) => [s.column.name, s.pinned !== null]), [["Late charge", true], ["To pay", true]]);
   assert.equal(found.at(-1)?.pinned, 0);
   assert.ok((found.at(-2)?.pinned ?? 0) >= 70);
+  assert.deepEqual(found.filter((s) => s.edge).map((s) => s.column.name), ["Late charge"]);
 });
 
 test("a shown column knows its cell's place in the row", () => {

@@ -20,12 +20,15 @@ const width = (column: ColumnOut): number => {
   return Math.min(230, Math.max(cells, 20 + column.name.length * 7.2));
 };
 
-/** `pinned` is how far from the right edge a column stays in sight while the others move; null when it moves along. */
-export type Shown = { column: ColumnOut; at: number; pinned: number | null };
+/**
+ * `pinned` is how far from the right edge a column stays in sight while the others move; null when it moves along.
+ * Under the `edge`, the first of them, the others fade, so that no figure seems to end where it is cut.
+ */
+export type Shown = { column: ColumnOut; at: number; pinned: number | null; edge: boolean };
 
 /** While a sheet is prepared all its columns are shown; once sending starts, who, where, how much, and what happened. */
 export function shownColumns(desk: Desk): Shown[] {
-  const all = desk.columns.map((column, at): Shown => ({ column, at, pinned: null }));
+  const all = desk.columns.map((column, at): Shown => ({ column, at, pinned: null, edge: false }));
   if (desk.stage === "preparing") return pinned(all);
   const names = all.filter((s) => s.column.role === "name").slice(0, 1);
   const mobile = all.filter((s) => s.column.role === "mobile number");
@@ -41,7 +44,7 @@ function pinned(all: Shown[]): Shown[] {
   let right = 0;
   const placed: Shown[] = [];
   for (const shown of kept.reverse()) {
-    placed.unshift({ ...shown, pinned: right });
+    placed.unshift({ ...shown, pinned: right, edge: shown === kept.at(-1) });
     right += width(shown.column);
   }
   return [...moving, ...placed];

@@ -34,7 +34,8 @@ def _numbers_sentence(findings: Sequence[Finding]) -> str:
     groups = _by_group(findings)
     shown = [f"{group} ({n:,})" if n > 1 else group for group, n in groups]
     what = count(len(findings), "number cannot take texts", "numbers cannot take texts")
-    return f"{what}: {listed(shown, 3)}"
+    more = [f"and {len(shown) - 3:,} more"] if len(shown) > 3 else []
+    return f"{what}: {'; '.join(shown[:3] + more)}"
 
 
 def _no_link(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
