@@ -1,8 +1,8 @@
 """Random expressions, worked out by `formulas` 1.3.4 (PyPI) as well, which follows a spreadsheet program.
 
 Its known faults are kept out of what is drawn: it rounds binary floats (ROUND(1.005; 2) and ROUND(0.285; 2) are wrong),
-TRIM leaves inner spaces, it cannot read 5%% or -5%, and it has no dates of their own. Texts in sums are ours to refuse
-or to read by column.
+TRIM leaves inner spaces, MROUND takes a half to the even multiple, it cannot read 5%% or -5%, and it has no dates of
+their own. Texts in sums are ours to refuse or to read by column.
 """
 
 import math
@@ -10,7 +10,7 @@ import warnings
 from decimal import Decimal
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from gentle_ledger.core.formulas.bind import bind
@@ -97,4 +97,6 @@ def test_texts_come_out_the_same(expression):
 def test_multiples_come_out_the_same(number, step, name):
     if name in {"CEILING", "FLOOR", "MROUND"}:
         number = number.removeprefix("-")
+    # A half goes to the even multiple there.
+    assume(name != "MROUND" or 2 * (int(number) % int(step)) != int(step))
     assert float(ours(f"{name}({number}, {step})")) == float(theirs(f"{name}({number}, {step})"))
