@@ -2,7 +2,7 @@
 
 from decimal import Decimal
 
-from gentle_ledger.core.formulas.values import WORK, Code, Wrong, settled
+from gentle_ledger.core.formulas.values import WORK, Code, Wrong, settled, whole
 
 MOST_DECIMALS = 30
 
@@ -13,7 +13,7 @@ _ROOM.prec = 200
 
 def rounded(number: Decimal, decimals: Decimal, way: str) -> Decimal:
     """A number at so many decimals, or tens and hundreds when `decimals` is negative; `way` is one of `decimal`'s."""
-    places = int(decimals)
+    places = whole(decimals)
     if abs(places) > MOST_DECIMALS:
         raise Wrong(Code.NUMBER, f"{places} decimals are too many; at most {MOST_DECIMALS} can be kept")
     return settled(number).quantize(_SMALLEST[places], rounding=way, context=_ROOM)

@@ -6,6 +6,7 @@ never ranked against a number: both would bill a wrong amount without a word.
 """
 
 import decimal
+import math
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -92,6 +93,11 @@ class Fault(Unreadable):
 def settled(number: Decimal) -> Decimal:
     """A number without the last few digits of the work, so that 1/3*3 is 1 before it is compared, cut or rounded."""
     return _SETTLE.plus(number)
+
+
+def whole(number: Decimal) -> int:
+    """A number cut to a whole one, for what is counted: places, months, times."""
+    return int(settled(number))
 
 
 def plain(number: Decimal) -> str:
@@ -200,8 +206,8 @@ def too_long(length: int, most: int = MOST_TEXT) -> Wrong:
 
 
 def moved(day: date, days: Decimal) -> date:
-    """The day that many days later; a day without a time stays one, so a fraction of a day is cut."""
-    step = timedelta(days=int(days)) if not isinstance(day, datetime) else timedelta(days=float(days))
+    """The day that many days later; a day without a time stays one, at the start of which the sum is cut."""
+    step = timedelta(days=math.floor(settled(days))) if not isinstance(day, datetime) else timedelta(days=float(days))
     try:
         return day + step
     except OverflowError:

@@ -17,6 +17,7 @@ from gentle_ledger.core.formulas.values import (
     day_of,
     days_between,
     not_a,
+    whole,
 )
 from gentle_ledger.core.sheets.model import Cell
 
@@ -29,8 +30,7 @@ def _no_such_day() -> Wrong:
 
 def month_later(day: date, months: int) -> date:
     """The same day so many months later, or the month's last day when it has no such day."""
-    whole = day.year * 12 + day.month - 1 + months
-    year, month = divmod(whole, 12)
+    year, month = divmod(day.year * 12 + day.month - 1 + months, 12)
     if not 1 <= year <= 9999:
         raise _no_such_day()
     return date(year, month + 1, min(day.day, calendar.monthrange(year, month + 1)[1]))
@@ -48,9 +48,9 @@ def month_later(day: date, months: int) -> date:
 def date_(year: Decimal, month: Decimal, day: Decimal) -> date:
     if not 1 <= year <= 9999 or abs(month) > 120_000 or abs(day) > 4_000_000:
         raise _no_such_day()
-    first = month_later(date(int(year), 1, 1), int(month) - 1)
+    first = month_later(date(whole(year), 1, 1), whole(month) - 1)
     try:
-        return first + timedelta(days=int(day) - 1)
+        return first + timedelta(days=whole(day) - 1)
     except OverflowError:
         raise _no_such_day() from None
 
@@ -157,7 +157,7 @@ def eomonth(start: date, months: Decimal) -> date:
 def _months(months: Decimal) -> int:
     if abs(months) > 120_000:
         raise _no_such_day()
-    return int(months)
+    return whole(months)
 
 
 def _free_days(around: Around, holidays: tuple[Cell, ...]) -> list[date]:
@@ -206,7 +206,7 @@ def networkdays(around: Around, start: date, end: date, *holidays: Cell) -> Deci
     looks_around=True,
 )
 def workday(around: Around, start: date, days: Decimal, *holidays: Cell) -> date:
-    steps = int(days)
+    steps = whole(days)
     if abs(steps) > 2_700_000:
         raise _no_such_day()
     day, way = day_of(start), 1 if steps > 0 else -1

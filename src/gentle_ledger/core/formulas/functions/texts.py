@@ -18,6 +18,7 @@ from gentle_ledger.core.formulas.values import (
     not_a,
     number_in,
     too_long,
+    whole,
 )
 from gentle_ledger.core.reading import reader
 from gentle_ledger.core.sheets.model import Cell
@@ -30,14 +31,15 @@ _FRACTION = re.compile(r"([+-])?(?:(\d{1,15})\s+)?(\d{1,15})/(\d{1,15})")
 def _length(characters: Decimal, what: str = "a number of characters") -> int:
     if characters < 0:
         raise Wrong(Code.VALUE, f"{as_text(characters)} is not {what}")
-    return min(int(characters), MOST_TEXT)
+    return min(whole(characters), MOST_TEXT)
 
 
 def _from_one(place: Decimal) -> int:
     """A place counted from 1, as one counted from 0."""
-    if place < 1:
+    found = whole(place)
+    if found < 1:
         raise Wrong(Code.VALUE, f"{as_text(place)} is not a place in a text; the first is 1")
-    return min(int(place), MOST_TEXT + 1) - 1
+    return min(found, MOST_TEXT + 1) - 1
 
 
 @define(
@@ -156,20 +158,20 @@ def clean(text: str) -> str:
     ('SUBSTITUTE("C-14"; "-"; "")', '"C14"'),
 )
 def substitute(text: str, old: str, new: str, which: Decimal | None = None) -> str:
-    if which is not None and which < 1:
+    at = None if which is None else whole(which)
+    if at is not None and at < 1:
         raise Wrong(Code.VALUE, f"{as_text(which)} is not which one to replace; the first is 1")
     if not old:
         return text
     found = text.count(old)
-    if which is None:
+    if at is None:
         length = len(text) + found * (len(new) - len(old))
         if length > MOST_TEXT:
             raise too_long(length)
         return text.replace(old, new)
-    if which > found:
+    if at > found:
         return text
     pieces = text.split(old)
-    at = int(which)
     return bounded(old.join(pieces[:at]) + new + old.join(pieces[at:]))
 
 
@@ -219,10 +221,10 @@ def _found(wanted: str, text: str, start: Decimal) -> Decimal:
 def rept(text: str, times: Decimal) -> str:
     if times < 0:
         raise Wrong(Code.VALUE, f"{as_text(times)} is not a number of times")
-    length = len(text) * int(times)
+    length = len(text) * whole(times)
     if length > MOST_TEXT:
         raise too_long(length)
-    return text * int(times) if text else ""
+    return text * whole(times) if text else ""
 
 
 @define(
@@ -290,14 +292,15 @@ def value_(around: Around, text: Cell) -> Decimal:
     ("CHAR(65)", '"A"'),
 )
 def char(code: Decimal) -> str:
-    if not 1 <= int(code) <= 127:
+    point = whole(code)
+    if not 1 <= point <= 127:
         raise Wrong(Code.VALUE, f"{as_text(code)} is not a code from 1 to 127; UNICHAR knows all others")
-    return chr(int(code))
+    return chr(point)
 
 
 @define(_TEXTS, "UNICHAR", "code:number", "The character of a Unicode code point.", ("UNICHAR(233)", '"é"'))
 def unichar(code: Decimal) -> str:
-    point = int(code)
+    point = whole(code)
     if not 1 <= point <= 0x10FFFF or 0xD800 <= point <= 0xDFFF:
         raise Wrong(Code.VALUE, f"{as_text(code)} is not the code point of a character")
     return chr(point)
