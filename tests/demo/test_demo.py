@@ -5,12 +5,15 @@ import io
 import re
 from collections import Counter
 from datetime import date
+from pathlib import Path
 
 import pytest
 
 from gentle_ledger.carrier.records import Records
 from gentle_ledger.core.compute import compute_round
+from gentle_ledger.core.formulas.starting_points import STARTING_POINTS
 from gentle_ledger.core.recipe import Recipe
+from gentle_ledger.core.roles import recognise_roles
 from gentle_ledger.core.sheets.bring_in import bring_in
 from gentle_ledger.core.sheets.model import as_written
 from gentle_ledger.demo import harbour
@@ -74,20 +77,38 @@ def test_november_has_the_faults_real_sheets_have():
     assert len(computed.ready) > 45
 
 
+DUES = Recipe(
+    as_of=date(2026, 11, 25),
+    wording=harbour.DUES_WORDING,
+    columns=harbour.DUES_COLUMNS,
+    leave_out=harbour.DUES_RULES,
+    lookups={"Tariff": harbour.TARIFF},
+)
+
+
 def test_the_sample_computes_the_same_from_either_file():
-    recipe = Recipe(
-        as_of=date(2026, 11, 24),
-        wording=harbour.DUES_WORDING,
-        columns=harbour.DUES_COLUMNS,
-        leave_out=harbour.DUES_RULES,
-        lookups={"Tariff": harbour.TARIFF},
-    )
     by_text, by_book = (
-        compute_round(bring_in(data, name).sheet, recipe)
+        compute_round(bring_in(data, name).sheet, DUES)
         for data, name in ((harbour.november(), "a.csv"), (harbour.november_workbook(), "a.xlsx"))
     )
     assert by_text.texts == by_book.texts
     assert by_text.marks == by_book.marks
+
+
+def test_the_way_described_leads_to_the_demo_round():
+    described = (Path(__file__).parents[2] / "docs" / "november.md").read_text("utf-8")
+    for settings in harbour.DUES_COLUMNS.values():
+        for piece in (settings.formula, settings.template, settings.fallback):
+            assert piece is None or piece in described
+    assert all(f"`{key}` {value}" in described for key, value in harbour.TARIFF.items())
+    assert harbour.DUES_WORDING.splitlines()[0] in described
+    sheet = bring_in(harbour.november(), "a.csv").sheet
+    marks = Counter(compute_round(sheet, DUES).marks)
+    assert (marks["Ready"], marks["Held"], marks["Left out"]) == (52, 5, 1)
+    assert "52 texts are ready. 5 rows are held" in described
+    points = {point.key: point for point in STARTING_POINTS}
+    late = points["late percent"].filled(sheet.columns, recognise_roles(sheet, "CA", "en-CA"))
+    assert late == harbour.DUES_COLUMNS["Late charge"].formula
 
 
 def test_the_small_round_takes_half_a_minute():
