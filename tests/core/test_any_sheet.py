@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from gentle_ledger.core.errors import SheetError
 from gentle_ledger.core.reading import Order, decimal_mark, fits_both_orders, reader
+from gentle_ledger.core.roles import recognise_roles
 from gentle_ledger.core.sheets.bring_in import bring_in, glance
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.sheets.versions import compare
@@ -179,6 +180,16 @@ def test_days_that_fit_both_orders_are_asked_about():
         assert reader(cells, Role.DATE, "CAD", "en-CA", order)(cells[0]) == day
     assert not fits_both_orders(["05/11/2026", "30/11/2026"])
     assert not fits_both_orders(["2026-11-05"])
+
+
+def test_years_of_two_digits_are_asked_about_and_read_by_posix():
+    cells = ["30/11/26", "01/12/26", "31/12/68", "31/12/69"]
+    sheet = Sheet(("Due date",), [(cell,) for cell in cells])
+    assert recognise_roles(sheet, "CA", "en-CA") == (Role.DATE,)
+    assert fits_both_orders(cells)
+    read = reader(cells, Role.DATE, "CAD", "en-CA", Order.DAY_FIRST)
+    assert [read(cell).isoformat() for cell in cells] == ["2026-11-30", "2026-12-01", "2068-12-31", "1969-12-31"]
+    assert reader(cells, Role.DATE, "CAD", "en-CA", Order.MONTH_FIRST)(cells[0]).why == '"30/11/26" is not a date'
 
 
 CODES = st.lists(st.text("abc", min_size=1, max_size=2), unique=True, max_size=6)

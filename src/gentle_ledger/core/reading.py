@@ -30,7 +30,7 @@ _DIGITS = re.compile(r"[\d.,'\u2019\s]+")
 _ISO_DATE = re.compile(
     r"(\d{4})-(\d{1,2})-(\d{1,2})(?:[T ](?:(\d{2}:\d{2}(?::\d{2}(?:\.\d+)?)?))?)?(?:Z|[+-]\d{2}:\d{2})?"
 )
-_NUMERIC_DATE = re.compile(r"(\d{1,2})([/.\-])(\d{1,2})\2(\d{4})")
+_NUMERIC_DATE = re.compile(r"(\d{1,2})([/.\-])(\d{1,2})\2(\d{4}|\d{2})")
 _MAX_DIGITS = 30
 
 
@@ -84,7 +84,10 @@ def _as_it_stands(cell: Cell) -> Value:
 
 
 def fits_both_orders(cells: Iterable[Cell]) -> bool:
-    """True when a column has days like 05/11/2026 and nothing in it says whether the day or the month comes first."""
+    """True when a column has days like 05/11/2026 and nothing in it says whether the day or the month comes first.
+
+    Days like 30/11/26 never say it: 2030-11-26 is written so, too.
+    """
     numeric = [cell for cell in cells if isinstance(cell, str) and _NUMERIC_DATE.fullmatch(cell.strip())]
     return bool(numeric) and _day_first(numeric) is None
 
@@ -123,16 +126,29 @@ def _refused(typed: str, wanted: str) -> Unreadable:
 
 
 def _day_first(cells: Iterable[Cell]) -> bool | None:
-    """True or False when the column as a whole fits only one order, None when it fits both or neither."""
+    """True or False when the column as a whole fits only one order, None when it fits several or none."""
     first_can_be_month = second_can_be_month = True
     for cell in cells:
         match = _NUMERIC_DATE.fullmatch(cell.strip()) if isinstance(cell, str) else None
         if match:
+            if len(match[4]) == _SHORT_YEAR:
+                return None
             first_can_be_month &= int(match[1]) <= 12
             second_can_be_month &= int(match[3]) <= 12
     if first_can_be_month == second_can_be_month:
         return None
     return second_can_be_month
+
+
+_SHORT_YEAR = 2
+"""Digits of a year without its century."""
+_LAST_OF_2000S = 68
+
+
+def _year(written: str) -> int:
+    """A year; one of two digits is of 1969 to 2068 (POSIX.1-2017, strptime, %y)."""
+    year = int(written)
+    return year if len(written) > _SHORT_YEAR else year + (2000 if year <= _LAST_OF_2000S else 1900)
 
 
 def _date(cell: Cell, day_first: bool | None, locale: str) -> Value:
@@ -150,21 +166,22 @@ def _date(cell: Cell, day_first: bool | None, locale: str) -> Value:
             clock = time.fromisoformat(match[4]) if match[4] else time()
             return datetime.combine(day, clock) if clock != time() else day
         if match := _NUMERIC_DATE.fullmatch(typed):
-            first, second, year = int(match[1]), int(match[3]), int(match[4])
-            if day_first is None and first != second:
-                return Unreadable(f'"{clipped(typed)}" could be two different days; write it as {year}-MM-DD', typed)
+            first, second, year = int(match[1]), int(match[3]), _year(match[4])
+            if day_first is None and (first != second or len(match[4]) == _SHORT_YEAR):
+                several = f'"{clipped(typed)}" could be two different days; set the column to day first or month first'
+                return Unreadable(several, typed)
             return date(year, second, first) if day_first else date(year, first, second)
         if match := _NAMED_DATE.fullmatch(typed):
             number, name, in_year = (match[1], match[2], match[3]) if match[1] else (match[5], match[4], match[6])
             month = _month_names(locale).get(name.casefold())
-            return date(int(in_year), month, int(number)) if month else refused
+            return date(_year(in_year), month, int(number)) if month else refused
     except ValueError:
         return refused
     return refused
 
 
 _NAMED_DATE = re.compile(
-    r"(?:(\d{1,2})(?:st|nd|rd|th)?[ .\-]+([^\W\d_]{3,})\.?[ ,\-]+(\d{4})"
+    r"(?:(\d{1,2})(?:st|nd|rd|th)?[ .\-]+([^\W\d_]{3,})\.?[ ,\-]+(\d{4}|\d{2})"
     r"|([^\W\d_]{3,})\.? (\d{1,2})(?:st|nd|rd|th)?,? (\d{4}))"
 )
 
