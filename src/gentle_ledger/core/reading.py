@@ -92,6 +92,15 @@ def fits_both_orders(cells: Iterable[Cell]) -> bool:
     return bool(numeric) and _day_first(numeric) is None
 
 
+def order_shown(cells: Sequence[Cell], role: Role) -> Order | None:
+    """The order of its days, or the decimal mark, that a column shows by itself; None when it shows none or several."""
+    if role is Role.DATE:
+        return {True: Order.DAY_FIRST, False: Order.MONTH_FIRST, None: None}[_day_first(cells)]
+    if role in {Role.MONEY, Role.NUMBER}:
+        return {".": Order.POINT, ",": Order.COMMA, None: None}[decimal_mark(cells)]
+    return None
+
+
 def could_be_a_day(cell: Cell) -> bool:
     """True for a text like 05/11/2026, whichever of its numbers is the month."""
     match = _NUMERIC_DATE.fullmatch(cell.strip()) if isinstance(cell, str) else None

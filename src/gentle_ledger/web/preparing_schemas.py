@@ -3,6 +3,7 @@
 from pydantic import BaseModel, ConfigDict, Field
 
 from gentle_ledger.core.reading import Order
+from gentle_ledger.core.sheets.bring_in import Part
 from gentle_ledger.core.tidy import Action
 from gentle_ledger.core.values import Role
 from gentle_ledger.web.schemas import NextOut, PlaceOut
@@ -14,9 +15,11 @@ class GlanceOut(BaseModel):
     worksheets: list[str]
     worksheet: str | None
     lines: list[list[str]]
+    parts: list[Part] = Field(description="What each of the lines is taken for; empty when it cannot be brought in.")
     header: int | None = Field(description="The line taken for the column names, from 1.")
     columns: list[str]
     roles: list[Role]
+    orders: list[Order | None] = Field(description="The order of days, or the decimal mark, that each column shows.")
     rows: int
     reading: str
     trouble: str | None = Field(description="Why it cannot be brought in like this.")

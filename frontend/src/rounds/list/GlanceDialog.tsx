@@ -16,6 +16,11 @@ type Props = {
 };
 
 const MOST_COLUMNS = 9;
+const LEFT_OUT: Partial<Record<Glance["parts"][number], string>> = {
+  "above the names": "left out",
+  blank: "blank, left out",
+  totals: "totals, left out",
+};
 
 /** The first lines of a file as they stand: which worksheet, which line names the columns, and what comes of it. */
 export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Props) {
@@ -34,8 +39,13 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
   const worksheet = (name: string) => void choose({ worksheet: name });
   const header = (line: number) => void choose({ ...choice, header: line });
   const wide = Math.min(MOST_COLUMNS, Math.max(...glance.lines.map((line) => line.length), 1));
+  // A column with neither a name nor a value is passed over, and has no role.
+  const named = (glance.lines[(glance.header ?? 0) - 1] ?? []).slice(0, wide);
+  const readAs = named.map((name, i) => {
+    const at = named.slice(0, i).filter((n) => n.trim()).length;
+    return name.trim() ? [glance.roles[at], glance.orders[at]] : [];
+  });
   const problem = trouble ?? glance.trouble;
-  const named = glance.header ?? 0;
   return (
     <Dialog open onClose={onClose} wide title={`How ${file.name} is read`} about="Press the line that names the columns if it is another one.">
       {glance.worksheets.length > 1 && (
@@ -59,21 +69,22 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
           <tbody>
             {glance.lines.map((line, i) => {
               const number = i + 1;
-              const above = number < named;
-              const names = number === named;
+              const part = glance.parts[i];
+              const leftOut = part && LEFT_OUT[part];
+              const names = number === glance.header;
               return (
                 <tr
                   key={number}
                   aria-current={names}
-                  className={`border-b border-rule ${names ? "bg-field font-semibold" : above ? "text-pencil" : ""} hover:bg-chosen`}
+                  className={`border-b border-rule ${names ? "bg-field font-semibold" : leftOut ? "text-pencil" : ""} hover:bg-chosen`}
                 >
                   <td className="w-28 p-0 whitespace-nowrap">
-                    <button type="button" className="w-full px-2 py-1 text-left text-[13px] text-ink-2" onClick={() => header(number)}>
-                      {number} {names ? "· names" : above ? "· left out" : ""}
+                    <button type="button" className="w-full px-2 py-1 text-left text-[13px] text-ink-2 outline-offset-[-2px]" onClick={() => header(number)}>
+                      {number} {names ? "· names" : leftOut ? `· ${leftOut}` : ""}
                     </button>
                   </td>
                   {Array.from({ length: wide }, (_, c) => (
-                    <td key={c} className={`max-w-40 truncate px-2 py-1 ${above ? "line-through decoration-pencil-stroke" : ""}`} title={line[c]}>
+                    <td key={c} className={`max-w-40 truncate px-2 py-1 ${leftOut ? "line-through decoration-pencil-stroke" : ""}`} title={line[c]}>
                       {line[c]}
                     </td>
                   ))}
@@ -82,10 +93,11 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
             })}
             {!problem && (
               <tr>
-                <td className="px-2 py-1 text-[12.5px] text-ink-2">read as</td>
-                {glance.roles.slice(0, wide).map((role, i) => (
-                  <td key={i} className="px-2 py-1 text-[12.5px] text-ink-2">
+                <td className="px-2 py-1 align-top text-[12.5px] text-ink-2">read as</td>
+                {readAs.map(([role, order], i) => (
+                  <td key={i} className="px-2 py-1 align-top text-[12.5px] text-ink-2">
                     {role}
+                    {order && <span className="block">{order}</span>}
                   </td>
                 ))}
               </tr>

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 from itertools import islice
 from pathlib import PurePath
 
@@ -36,6 +37,35 @@ class Glance:
     worksheets: tuple[str, ...]
     worksheet: str | None
     lines: tuple[tuple[str, ...], ...]
+
+
+class Part(StrEnum):
+    """What a line of a file is taken for."""
+
+    ABOVE = "above the names"
+    NAMES = "names"
+    ROW = "row"
+    BLANK = "blank"
+    TOTALS = "totals"
+
+
+def parts_of(lines: Sequence[Sequence[str]], brought: BroughtIn) -> list[Part]:
+    """What each of the first lines of a file is taken for; totals only when all lines of the file are there."""
+    reading = brought.reading
+    parts = [
+        Part.ABOVE
+        if number < reading.header
+        else Part.NAMES
+        if number == reading.header
+        else Part.ROW
+        if any(cell.strip() for cell in line)
+        else Part.BLANK
+        for number, line in enumerate(lines, 1)
+    ]
+    rows = [place for place, part in enumerate(parts) if part is Part.ROW]
+    for place in rows[len(brought.sheet.rows) :]:
+        parts[place] = Part.TOTALS
+    return parts
 
 
 def bring_in(data: bytes, file_name: str, worksheet: str | None = None, header: int | None = None) -> BroughtIn:

@@ -10,9 +10,10 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.core.composer import Composer
 from gentle_ledger.core.errors import LedgerError, SheetError
+from gentle_ledger.core.reading import order_shown
 from gentle_ledger.core.recipe import Recipe, recipe_from_bytes
 from gentle_ledger.core.roles import recognise_roles
-from gentle_ledger.core.sheets.bring_in import BroughtIn, bring_in, glance
+from gentle_ledger.core.sheets.bring_in import BroughtIn, bring_in, glance, parts_of
 from gentle_ledger.core.sheets.model import MAX_BYTES, Sheet
 from gentle_ledger.core.sheets.versions import Comparison, compare, key_columns
 from gentle_ledger.core.values import Role
@@ -54,14 +55,17 @@ def look(here: Here, file: UploadFile, worksheet: Worksheet = None, header: Head
         trouble = fault.sentence
     sheet = brought.sheet if brought else Sheet((), [])
     settings = here.settings
+    roles = recognise_roles(sheet, settings.region, settings.locale)
     said = brought.reading.sentence if brought else ""
     return prep.GlanceOut(
         worksheets=list(seen.worksheets),
         worksheet=seen.worksheet,
         lines=[list(line) for line in seen.lines],
+        parts=parts_of(seen.lines, brought) if brought else [],
         header=brought.reading.header if brought else header,
         columns=list(sheet.columns),
-        roles=list(recognise_roles(sheet, settings.region, settings.locale)),
+        roles=list(roles),
+        orders=[order_shown(sheet.values(i), role) for i, role in enumerate(roles)],
         rows=len(sheet.rows),
         reading=said,
         trouble=trouble,
