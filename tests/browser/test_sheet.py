@@ -109,8 +109,26 @@ def test_cells_are_reached_and_mended_from_the_keyboard(desk, office):
     desk.keyboard.press("Enter")
     expect(grid.get_by_role("row").nth(2)).to_contain_text("E07")
     expect(grid.get_by_role("row").nth(2).get_by_role("gridcell").nth(3)).to_have_attribute("title", "E07 · was: C15")
+    expect(desk.get_by_test_id("chosen-cell")).to_contain_text("Berth, row 2E07 · was: C15")
     desk.get_by_role("button", name="Sheet", exact=True).click()
     desk.get_by_role("menuitem", name="Add a row").click()
     expect(desk.get_by_text("4 rows from june-dues.csv")).to_be_visible()
     desk.get_by_role("button", name="Undo the last change").click()
     expect(desk.get_by_text("3 rows from june-dues.csv")).to_be_visible()
+
+
+def test_the_chosen_row_and_cell_stay_in_sight(desk, office):
+    wide = "First name,Mobile," + ",".join(f"Meter reading {i}" for i in range(12)) + "\n"
+    wide += "".join(f"P{i},902-555-01{i:02},{',' * 11}\n" for i in range(60))
+    bring_in(desk, office, wide, "meters.csv")
+    desk.get_by_role("grid").focus()
+    for key in ("PageDown", "PageDown", "ArrowDown", *("ArrowRight",) * 13):
+        desk.keyboard.press(key)
+    expect(desk.get_by_test_id("chosen-cell")).to_contain_text("Meter reading 11, row 32")
+    chosen = desk.locator("[data-chosen]")
+    expect(chosen).to_be_in_viewport(ratio=1)
+    desk.keyboard.press("Home")
+    expect(desk.get_by_test_id("chosen-cell")).to_contain_text("row 1")
+    expect(chosen).to_be_in_viewport(ratio=1)
+    head = desk.get_by_role("columnheader").first.bounding_box()
+    assert chosen.bounding_box()["y"] >= head["y"] + head["height"] - 1, "nor does the head stand over it"

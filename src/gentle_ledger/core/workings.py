@@ -4,6 +4,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, field
+from fractions import Fraction
 from typing import TypeVar, cast
 
 from gentle_ledger.core.numbers import Number, tidy_number
@@ -94,14 +95,14 @@ class Workings:
                     found._kept[key] = known
         return found
 
-    def characters(self, position: int) -> int:
-        """How many characters nine in ten of the first cells of a column of the sheet have at most."""
+    def characters(self, position: int, share: Fraction) -> int:
+        """How many characters that share of the first cells of a column of the sheet have at most."""
 
         def make() -> int:
             lengths = sorted(len(as_written(row[position])) for row in self.sheet.rows[:_LOOK_AT])
-            return lengths[len(lengths) * 9 // 10] if lengths else 0
+            return lengths[int((len(lengths) - 1) * share)] if lengths else 0
 
-        return self.kept(("characters", position), make)
+        return self.kept(("characters", position, share), make)
 
     def blanks(self, position: int) -> int:
         """How many cells of a column of the sheet are blank."""

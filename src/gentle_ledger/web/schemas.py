@@ -67,7 +67,9 @@ class ColumnOut(BaseModel):
     used: bool = Field(description="Whether the wording uses it.")
     doc: str = Field(description="What such a column is for.")
     example: str = Field(description="The first of its cells that has something in it, as it stands in a text.")
-    characters: int = Field(description="How many characters nearly all of its cells have at most.")
+    characters: int = Field(
+        description="How many characters its first cells have at most; nearly all of them, unless they are figures."
+    )
     to_the_right: bool
     blanks: int
 

@@ -3,6 +3,7 @@
 import hashlib
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
+from fractions import Fraction
 
 from gentle_ledger.core.cell_format import Way
 from gentle_ledger.core.checks import CHECKS, check_of
@@ -77,7 +78,7 @@ def _columns(state: DeskState) -> list[out.ColumnOut]:
                 used=i in state.composer.used,
                 doc=columns.roles[i].doc,
                 example=columns.example(i),
-                characters=_SHORT if computed else state.workings.characters(i),
+                characters=_SHORT if computed else _characters(state, i),
                 to_the_right=columns.lines_up(i),
                 blanks=0 if computed else state.workings.blanks(i),
             )
@@ -87,6 +88,15 @@ def _columns(state: DeskState) -> list[out.ColumnOut]:
 
 _SHORT = 9
 """Characters of a computed amount; links are given their room by their role."""
+_SIGNS = 2
+"""Characters that an amount gets in addition when it is written: its currency's sign, and a mark between groups."""
+
+
+def _characters(state: DeskState, position: int) -> int:
+    """A long name may be cut short in the sheet; a figure may not."""
+    role = state.composer.columns.roles[position]
+    share = Fraction(1) if role.counts else Fraction(9, 10)
+    return state.workings.characters(position, share) + (_SIGNS if role is Role.MONEY else 0)
 
 
 def _combine(state: DeskState) -> out.CombineOut | None:

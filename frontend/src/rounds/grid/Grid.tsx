@@ -1,12 +1,12 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { memo, useEffect, useMemo, useRef, useState, type KeyboardEvent } from "react";
+import { memo, useEffect, useMemo, useRef, useState, type KeyboardEvent, type RefObject } from "react";
 import { sentenceOf, type CellOut, type ColumnChange, type ColumnOut, type Desk, type RowOut } from "../../api/client.ts";
 import { clockSeconds, figure, sentenceCase } from "../../ui/format.ts";
 import { inkOf, MarkWord } from "../../ui/Mark.tsx";
 import type { Filter } from "../desk/state.ts";
 import { isComputed } from "../wording/editor.ts";
 import { HeadCell } from "./HeadCell.tsx";
-import { leastWidth, ROW_HEIGHT, shownColumns, template, type Shown } from "./layout.ts";
+import { HEAD_HEIGHT, leastWidth, MARK_WIDTH, pinnedWidth, ROW_HEIGHT, shownColumns, slackOf, template, type Shown } from "./layout.ts";
 import { useRows } from "./useRows.ts";
 
 type Props = {
@@ -34,9 +34,13 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW_HEIGHT,
     overscan: 8,
+    // The head stands over the first rows, and stays there.
+    scrollMargin: HEAD_HEIGHT,
+    scrollPaddingStart: HEAD_HEIGHT,
     initialRect: { width: 800, height: 560 },
   });
   const items = list.getVirtualItems();
+  const room = useRoom(scroller);
   const { at, total, failed } = useRows(desk.id, filter, stamp, items[0]?.index ?? 0, items.at(-1)?.index ?? 0);
   useEffect(() => {
     guess.current = total ?? desk.rows;
@@ -69,6 +73,9 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
   const [cell, setCell] = useState(0);
   const [writing, setWriting] = useState(false);
   const here = Math.min(cell, shown.length - 1);
+  useEffect(() => {
+    scroller.current?.querySelector("[data-chosen]")?.scrollIntoView({ block: "nearest", inline: "nearest" });
+  }, [here]);
   const write = (at: number) => {
     const column = shown[at]?.column;
     if (started || !column) return;
@@ -100,95 +107,130 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
     event.preventDefault();
     step(by);
   };
-  const columns = template(shown, started);
+  const slack = slackOf(shown, started, room);
+  const columns = template(shown, started, slack);
+  const chosen = started ? undefined : items.map((item) => at(item.index)).find((found) => found?.number === row);
+  const over = shown[here];
   return (
-    <div
-      ref={scroller}
-      role="grid"
-      aria-label="Rows"
-      aria-rowcount={count + 1}
-      aria-activedescendant={`row-${row}`}
-      tabIndex={0}
-      className="relative min-h-0 flex-1 overflow-auto outline-offset-[-2px]"
-      onKeyDown={onKeyDown}
-    >
-      <div style={{ minWidth: leastWidth(shown, started) }}>
-        <div
-          role="row"
-          className="sticky top-0 z-10 grid border-b border-rule-strong bg-leaf"
-          style={{ gridTemplateColumns: columns }}
-        >
-          <div role="columnheader" className="mark-edge flex flex-col px-2 py-1">
-            <span className="text-[12px] leading-4 text-pencil">mark</span>
-            <span className="font-semibold">Row</span>
+    <>
+      <div
+        ref={scroller}
+        role="grid"
+        aria-label="Rows"
+        aria-rowcount={count + 1}
+        aria-activedescendant={`row-${row}`}
+        tabIndex={0}
+        className="relative min-h-0 flex-1 snap-x snap-mandatory overflow-auto outline-offset-0"
+        style={{ scrollPadding: `${HEAD_HEIGHT}px ${pinnedWidth(shown)}px 0 ${MARK_WIDTH}px` }}
+        onKeyDown={onKeyDown}
+        onScroll={(e) => e.currentTarget.toggleAttribute("data-moved", e.currentTarget.scrollLeft > 0)}
+      >
+        <div style={{ minWidth: leastWidth(shown, started) + slack }}>
+          <div
+            role="row"
+            className="sticky top-0 z-10 grid border-b border-rule-strong bg-leaf"
+            style={{ gridTemplateColumns: columns }}
+          >
+            <div role="columnheader" className="mark-edge flex flex-col px-2 py-1">
+              <span className="text-[12px] leading-4 text-pencil">mark</span>
+              <span className="font-semibold">Row</span>
+            </div>
+            {shown.map((s) => (
+              <div
+                key={s.column.name}
+                role="columnheader"
+                className={`flex min-w-0 snap-start flex-col ${groundOf(s)} ${s.edge ? "pl-2" : ""}`}
+                style={s.pinned === null ? undefined : { right: s.pinned }}
+              >
+                <HeadCell
+                  column={s.column}
+                  roles={desk.roles}
+                  formats={desk.formats}
+                  locked={started}
+                  onChange={onColumn}
+                  onFormula={onFormula}
+                />
+              </div>
+            ))}
+            {started && (
+              <div role="columnheader" className="flex flex-col justify-end px-2 py-1 font-semibold">
+                What happened
+              </div>
+            )}
           </div>
-          {shown.map((s) => (
-            <div
-              key={s.column.name}
-              role="columnheader"
-              className={`flex min-w-0 flex-col ${groundOf(s)} ${s.edge ? "pl-2" : ""}`}
-              style={s.pinned === null ? undefined : { right: s.pinned }}
-            >
-              <HeadCell
-                column={s.column}
-                roles={desk.roles}
-                formats={desk.formats}
-                locked={started}
-                onChange={onColumn}
-                onFormula={onFormula}
-              />
-            </div>
-          ))}
-          {started && (
-            <div role="columnheader" className="flex flex-col justify-end px-2 py-1 font-semibold">
-              What happened
-            </div>
-          )}
+          <div role="rowgroup" className="relative" style={{ height: count * ROW_HEIGHT }}>
+            {items
+              .filter((item) => item.index < count)
+              .map((item) => {
+                const found = at(item.index);
+                return (
+                  <div
+                    key={item.index}
+                    id={found ? `row-${found.number}` : undefined}
+                    role="row"
+                    aria-rowindex={item.index + 2}
+                    aria-selected={found?.number === row}
+                    className="rows-ground absolute inset-x-0 grid cursor-pointer border-b border-rule bg-(--ground)"
+                    style={{ transform: `translateY(${item.start - HEAD_HEIGHT}px)`, height: ROW_HEIGHT, gridTemplateColumns: columns }}
+                    onClick={() => found && onRow(found.number)}
+                  >
+                    {found ? (
+                      <Cells
+                        found={found}
+                        shown={shown}
+                        started={started}
+                        chosen={found.number === row && !started ? here : null}
+                        writing={writing && found.number === row}
+                        onCell={(at, twice) => {
+                          setCell(at);
+                          if (twice && found.number === row) write(at);
+                        }}
+                        onDone={done}
+                      />
+                    ) : <span className="mark-edge" />}
+                  </div>
+                );
+              })}
+          </div>
         </div>
-        <div role="rowgroup" className="relative" style={{ height: count * ROW_HEIGHT }}>
-          {items
-            .filter((item) => item.index < count)
-            .map((item) => {
-              const found = at(item.index);
-              return (
-                <div
-                  key={item.index}
-                  id={found ? `row-${found.number}` : undefined}
-                  role="row"
-                  aria-rowindex={item.index + 2}
-                  aria-selected={found?.number === row}
-                  className={`absolute inset-x-0 grid cursor-pointer border-b border-rule ${found?.number === row ? "bg-chosen [--ground:var(--color-chosen)]" : "hover:bg-chosen/50"}`}
-                  style={{ transform: `translateY(${item.start}px)`, height: ROW_HEIGHT, gridTemplateColumns: columns }}
-                  onClick={() => found && onRow(found.number)}
-                >
-                  {found ? (
-                    <Cells
-                      found={found}
-                      shown={shown}
-                      started={started}
-                      chosen={found.number === row && !started ? here : null}
-                      writing={writing && found.number === row}
-                      onCell={(at, twice) => {
-                        setCell(at);
-                        if (twice && found.number === row) write(at);
-                      }}
-                      onDone={done}
-                    />
-                  ) : <span className="mark-edge" />}
-                </div>
-              );
-            })}
-        </div>
+        {count === 0 && <p className="p-6 text-[15px] text-ink-2">No row fits. Press All, or empty the search.</p>}
+        {failed && (
+          <p role="alert" className="sticky left-0 p-4 text-failed">
+            {sentenceOf(failed)}
+          </p>
+        )}
       </div>
-      {count === 0 && <p className="p-6 text-[15px] text-ink-2">No row fits. Press All, or empty the search.</p>}
-      {failed && (
-        <p role="alert" className="sticky left-0 p-4 text-failed">
-          {sentenceOf(failed)}
-        </p>
-      )}
-    </div>
+      {chosen && over && <CellLine row={row} column={over.column} cell={chosen.cells[over.at]} />}
+    </>
   );
 });
+
+/** The chosen cell in a line: how it came about, what is wrong with it, and what stood in the file. */
+function CellLine({ row, column, cell }: { row: number; column: ColumnOut; cell: CellOut | undefined }) {
+  return (
+    <p data-testid="chosen-cell" aria-live="polite" className="flex gap-2 border-t border-rule-strong px-3 py-1.5">
+      <span className="shrink-0 text-ink-2">
+        {column.name}, row {figure(row)}
+      </span>
+      <span className={`min-w-0 flex-1 truncate ${cell?.trouble ? "text-held" : ""}`} title={titleOf(cell)}>
+        {titleOf(cell) || "blank"}
+      </span>
+      <span className="shrink-0 text-pencil">{isComputed(column) ? "Enter: its formula" : "Enter: change it"}</span>
+    </p>
+  );
+}
+
+/** The width there is for columns, in px, without the scroll bar. */
+function useRoom(scroller: RefObject<HTMLDivElement | null>): number {
+  const [room, setRoom] = useState(Infinity);
+  useEffect(() => {
+    if (!scroller.current) return;
+    const observer = new ResizeObserver(([entry]) => entry && setRoom(entry.contentRect.width));
+    observer.observe(scroller.current);
+    return () => observer.disconnect();
+  }, [scroller]);
+  return room;
+}
 
 const mended = (cell: CellOut | undefined): boolean => cell?.original !== null && cell?.original !== undefined;
 
@@ -248,8 +290,8 @@ const Cells = memo(function Cells({ found, shown, started, chosen, writing, onCe
   const planned = started && ["To go", "Held", "Left out"].includes(found.mark);
   return (
     <>
-      <div role="gridcell" className="mark-edge flex items-center gap-2 px-2" title={found.reason}>
-        <span className="min-w-11 shrink-0 text-right text-pencil">{figure(found.number)}</span>
+      <div role="gridcell" className="mark-edge flex items-center gap-1.5 px-2" title={found.reason}>
+        <span className="min-w-10 shrink-0 text-right text-pencil">{figure(found.number)}</span>
         <MarkWord mark={found.mark}>{found.at ? `${found.mark} ${clockSeconds(found.at)}` : found.mark}</MarkWord>
       </div>
       {shown.map((s, place) => {
@@ -259,6 +301,7 @@ const Cells = memo(function Cells({ found, shown, started, chosen, writing, onCe
           <div
             key={column.name}
             role="gridcell"
+            data-chosen={chosen === place || undefined}
             title={titleOf(cell)}
             onClick={(e) => onCell(place, e.detail > 1)}
             style={pinned === null ? undefined : { right: pinned }}

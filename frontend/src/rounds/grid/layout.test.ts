@@ -1,7 +1,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 import type { ColumnOut, Desk, Role } from "../../api/client.ts";
-import { leastWidth, shownColumns, template } from "./layout.ts";
+import { leastWidth, shownColumns, slackOf, template } from "./layout.ts";
 
 const column = (name: string, role: Role): ColumnOut => ({
   name,
@@ -57,6 +57,16 @@ test("computed columns stay in sight at the right edge", () => {
   assert.equal(found.at(-1)?.pinned, 0);
   assert.ok((found.at(-2)?.pinned ?? 0) >= 70);
   assert.deepEqual(found.filter((s) => s.edge).map((s) => s.column.name), ["Late charge"]);
+});
+
+test("scrolled to the end, the columns begin with a whole one", () => {
+  const shown = shownColumns(desk("preparing"));
+  const least = leastWidth(shown, false);
+  assert.equal(slackOf(shown, false, least), 0);
+  const first = Number(/minmax\(([\d.]+)px/.exec(template(shown, false))?.[1]);
+  assert.equal(slackOf(shown, false, least - 1), first - 1);
+  assert.equal(slackOf(shown, false, least - first), 0);
+  assert.match(template(shown, false, 40), / \d+(\.\d+)?px$/);
 });
 
 test("a shown column knows its cell's place in the row", () => {

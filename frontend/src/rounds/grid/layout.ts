@@ -1,14 +1,16 @@
 import type { ColumnOut, Desk, Role } from "../../api/client.ts";
 
 export const ROW_HEIGHT = 30;
+export const HEAD_HEIGHT = 43;
+export const MARK_WIDTH = 114;
 const MOST_PINNED = 3;
 
 const WIDTHS: Record<Role, number> = {
   "mobile number": 122,
   name: 130,
-  money: 92,
+  money: 116,
   date: 106,
-  number: 68,
+  number: 116,
   link: 170,
   reference: 72,
   text: 130,
@@ -17,7 +19,7 @@ const WIDTHS: Record<Role, number> = {
 /** Room for nearly all of a column's cells and for its name, and at most what its role may take. */
 const width = (column: ColumnOut): number => {
   const cells = Math.min(WIDTHS[column.role], 20 + column.characters * 7.4);
-  return Math.min(230, Math.max(cells, 20 + column.name.length * 7.2));
+  return Math.round(Math.min(230, Math.max(cells, 20 + column.name.length * 7.2)));
 };
 
 /**
@@ -50,13 +52,31 @@ function pinned(all: Shown[]): Shown[] {
   return [...moving, ...placed];
 }
 
-/** Widths of the columns in one line of CSS, the mark's in front. */
-export function template(shown: Shown[], started: boolean): string {
-  const columns = shown.map((s) =>
-    s.pinned === null ? `minmax(${width(s.column)}px, ${s.column.to_the_right ? "auto" : "1fr"})` : `${width(s.column)}px`,
-  );
-  return [started ? "172px" : "114px", ...columns, ...(started ? ["minmax(180px, 2fr)"] : [])].join(" ");
+/** Widths of the columns in one line of CSS, the mark's in front; `slack` goes to the last that moves. */
+export function template(shown: Shown[], started: boolean, slack = 0): string {
+  const last = shown.findLast((s) => s.pinned === null);
+  const columns = shown.map((s) => {
+    if (s.pinned !== null) return `${width(s.column)}px`;
+    if (slack > 0 && s === last) return `${width(s.column) + slack}px`;
+    return `minmax(${width(s.column)}px, ${s.column.to_the_right ? "auto" : "1fr"})`;
+  });
+  return [started ? "172px" : `${MARK_WIDTH}px`, ...columns, ...(started ? ["minmax(180px, 2fr)"] : [])].join(" ");
 }
 
+/** Room to add, so that scrolled to the end the columns begin with a whole one: a cut figure would be another figure. */
+export function slackOf(shown: Shown[], started: boolean, room: number): number {
+  const over = leastWidth(shown, started) - room;
+  let gone = 0;
+  for (const s of shown) {
+    if (gone >= over) break;
+    gone += width(s.column);
+  }
+  return over > 0 ? gone - over : 0;
+}
+
+/** What the pinned columns hide of those that move. */
+export const pinnedWidth = (shown: Shown[]): number =>
+  shown.reduce((sum, s) => sum + (s.pinned === null ? 0 : width(s.column)), 0);
+
 export const leastWidth = (shown: Shown[], started: boolean): number =>
-  shown.reduce((sum, s) => sum + width(s.column), started ? 352 : 114);
+  shown.reduce((sum, s) => sum + width(s.column), started ? 352 : MARK_WIDTH);
