@@ -192,6 +192,12 @@ def test_years_of_two_digits_are_asked_about_and_read_by_posix():
     assert reader(cells, Role.DATE, "CAD", "en-CA", Order.MONTH_FIRST)(cells[0]).why == '"30/11/26" is not a date'
 
 
+def test_a_decimal_comma_never_makes_thousands_of_a_part():
+    cells = ["12,50", "0.500", "1.500"]
+    assert [reader(cells, Role.MONEY, "CAD", "en-CA")(cell) for cell in (cells[0], cells[2])] == [Decimal("12.5"), 1500]
+    assert isinstance(reader(cells, Role.MONEY, "CAD", "en-CA")("0.500"), Unreadable)
+
+
 CODES = st.lists(st.text("abc", min_size=1, max_size=2), unique=True, max_size=6)
 
 

@@ -152,3 +152,11 @@ def test_amounts_stay_decimal_to_the_last_digit():
     recipe = Recipe(columns={name: ColumnSettings(formula=formula) for name, formula in formulas.items()})
     columns = Columns(Workings(sheet), recipe)
     assert [columns.column(i).values[0] for i in (2, 3)] == [Decimal("0.3"), Decimal("0.3")]
+
+
+def test_figures_in_percent_stay_in_percent():
+    columns = Columns(Workings(Sheet(("Discount",), [("15.5%",), ("5.0 %",), (None,)])), Recipe())
+    assert [columns.column(0).shown[row] for row in range(3)] == ["15.5%", "5%", None]
+    assert columns.bound("200 * {Discount}")(0) == 31
+    mostly_plain = Columns(Workings(Sheet(("Share",), [("15.5%",), ("0.5",)])), Recipe())
+    assert [mostly_plain.column(0).shown[row] for row in range(2)] == ["0.155", "0.5"]

@@ -63,6 +63,8 @@ ROLES = [
     ("Charge", ["as agreed", "1,5"], Role.TEXT),
     ("Due date", ["2026-11-30", "2026-12-01"], Role.DATE),
     ("kWh", ["74", "118"], Role.NUMBER),
+    ("Discount rate", ["12,5 %", "5 %"], Role.NUMBER),
+    ("Share", ["15.5%", "0.5"], Role.NUMBER),
     ("Pay link", ["https://pay.saltmarsh.example/a"], Role.LINK),
     ("Berth", ["A01", "C14"], Role.REFERENCE),
     ("Slot", ["A01", "C14"], Role.TEXT),

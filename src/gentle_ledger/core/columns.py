@@ -309,7 +309,7 @@ class Columns:
     ) -> Column:
         settings = self._settings[position]
         role = self.roles[position]
-        wanted = format_from(settings.format) if settings.format else usual_format(role)
+        wanted = format_from(settings.format) if settings.format else self._usual(position)
         write = self._writer.writing(wanted)
 
         def show(row: int) -> Shown:
@@ -319,6 +319,14 @@ class Columns:
         shown_key = ("shown", key, wanted, self._writer)
         shown = self.workings.kept(shown_key, lambda: ByRow(len(values), show))
         return Column(self.names[position], role, wanted, values, shown, key, shown_key, levels, reads)
+
+    def _usual(self, position: int) -> Format | None:
+        """Figures that stand in percent in the sheet stay in percent; all else is written by its role."""
+        role = self.roles[position]
+        figures = role is Role.NUMBER and position < self.first_computed
+        if figures and self.workings.in_percent(position, self.recipe.locale):
+            return Format(Way.PERCENT)
+        return usual_format(role)
 
     def _computed(self, position: int) -> Column:
         settings = self._settings[position]

@@ -213,6 +213,13 @@ def looks_like_amount(cell: Cell, locale: str) -> bool:
     return isinstance(_number(cell, locale, None, any_sign=True), Decimal)
 
 
+def percents(cells: Sequence[Cell], locale: str) -> int:
+    """How many cells of a column are figures in percent, such as "15.5%"."""
+    mark = decimal_mark(cells)
+    found = (_number(cell, locale, None, mark=mark) for cell in cells if isinstance(cell, str) and "%" in cell)
+    return sum(isinstance(value, Decimal) for value in found)
+
+
 def looks_like_amount_anywhere(cell: Cell) -> bool:
     """The same in the writing of any locale."""
     if not isinstance(cell, str) or re.match(r"\s*0\d", cell):
@@ -297,7 +304,7 @@ def _split_sign(typed: str) -> tuple[str, str]:
 def _marked(digits: str, mark: str) -> Decimal | None:
     """Digits whose decimal mark is known; the other marks may only stand between groups of three."""
     whole, _, decimals = digits.rpartition(mark) if mark in digits else (digits, "", "")
-    if not re.fullmatch(r"\d+|\d{1,3}(?:([.,'\u2019\s])\d{3})(?:\1\d{3})*", whole) or mark in whole:
+    if not re.fullmatch(r"\d+|[1-9]\d{0,2}(?:([.,'\u2019\s])\d{3})(?:\1\d{3})*", whole) or mark in whole:
         return None
     if decimals and not decimals.isdecimal():
         return None
@@ -311,6 +318,8 @@ def _parse(digits: str, locale: str, mark: str | None = None) -> Decimal | None:
     """
     if not _DIGITS.fullmatch(digits) or len(digits) > _MAX_DIGITS:
         return None
+    # .5 is 0.5.
+    digits = f"0{digits}" if digits[0] in ".," else digits
     if mark is not None:
         return _marked(digits, mark)
     group = _group_mark(locale)

@@ -10,6 +10,7 @@ from gentle_ledger.core.reading import (
     has_currency_sign,
     looks_like_amount,
     looks_like_amount_anywhere,
+    percents,
     reader,
 )
 from gentle_ledger.core.sheets.model import Cell, Sheet, as_written, is_blank
@@ -102,7 +103,10 @@ def _role(header: str, cells: Sequence[Cell], locale: str) -> Role:
         return Role.DATE
     if _share(cells, sum(as_written(c).strip().lower().startswith(("http://", "https://")) for c in cells)) >= _MOST:
         return Role.LINK
-    numeric = _share(cells, sum(looks_like_amount(c, locale) for c in cells)) >= _MOST
+    in_percent = percents(cells, locale)
+    numeric = _share(cells, in_percent + sum(looks_like_amount(c, locale) for c in cells)) >= _MOST
+    if numeric and in_percent:
+        return Role.NUMBER
     if numeric and words & _HEADER[Role.REFERENCE] and not words & _HEADER[Role.MONEY]:
         return Role.REFERENCE
     if numeric and (words & _HEADER[Role.MONEY] or any(has_currency_sign(c) for c in cells)):

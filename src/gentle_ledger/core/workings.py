@@ -8,7 +8,7 @@ from fractions import Fraction
 from typing import TypeVar, cast
 
 from gentle_ledger.core.numbers import Number, tidy_number
-from gentle_ledger.core.reading import Order, Value, fits_both_orders, reader
+from gentle_ledger.core.reading import Order, Value, fits_both_orders, percents, reader
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.roles import recognise_roles
 from gentle_ledger.core.rows import ByRow
@@ -18,6 +18,7 @@ from gentle_ledger.core.values import Role
 T = TypeVar("T")
 
 _LOOK_AT = 200
+_NEARLY_ALL = 0.8
 
 _MOST_KEPT = 200
 """Columns of values and of written cells that are kept: those of any sheet, and of the last formulas tried on it."""
@@ -75,6 +76,15 @@ class Workings:
     def in_doubt(self, position: int) -> bool:
         """True when the days of a column of the sheet fit both orders, so that the clerk has to say which it is."""
         return self.kept(("doubt", position), lambda: fits_both_orders(self.sheet.values(position)))
+
+    def in_percent(self, position: int, locale: str) -> bool:
+        """True for a column of the sheet whose figures are nearly all in percent."""
+
+        def make() -> bool:
+            cells = [cell for cell in self.sheet.values(position) if not is_blank(cell)]
+            return bool(cells) and percents(cells, locale) >= _NEARLY_ALL * len(cells)
+
+        return self.kept(("percent", position, locale), make)
 
     def mended(self, sheet: Sheet, places: Sequence[tuple[int, int]]) -> "Workings":
         """What is known of the sheet after some cells were mended: all that does not come from them.
@@ -136,6 +146,6 @@ def _comes_from(key: Hashable, position: int) -> bool:
         return False
     if key[:1] == ("roles",):
         return True
-    if key[:1] in {("values",), ("numbers",), ("blanks",), ("doubt",)}:
+    if key[:1] in {("values",), ("numbers",), ("blanks",), ("doubt",), ("characters",), ("percent",)}:
         return bool(key[1] == position)
     return any(_comes_from(part, position) for part in key)

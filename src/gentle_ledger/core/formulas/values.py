@@ -162,10 +162,15 @@ def as_text(value: Cell, said: str | None = None) -> str:
     return value.isoformat()
 
 
+_TRUTHS = {"true": True, "false": False}
+
+
 def as_truth(value: Cell, said: str | None = None) -> bool:
-    """A number is true unless it is 0; blank is false."""
+    """A number is true unless it is 0; blank is false; text only where it says TRUE or FALSE, in any case."""
     if isinstance(value, bool):
         return value
+    if isinstance(value, str) and (said_so := _TRUTHS.get(value.strip().casefold())) is not None:
+        return said_so
     if value is None:
         return False
     if isinstance(value, Decimal):
@@ -228,7 +233,10 @@ def _moment(day: date) -> datetime:
 
 
 def equal(left: Cell, right: Cell) -> bool:
-    """OpenFormula `=`: texts in any case; blank equals 0, "" and false; different types are never equal."""
+    """OpenFormula `=`: texts in any case; blank equals 0, "" and false; different types are never equal.
+
+    Text that says TRUE or FALSE is what a text file has for it, and equals it.
+    """
     if left is None or right is None:
         other = right if left is None else left
         return other is None or other == "" or (not isinstance(other, (str, date)) and not other)
@@ -237,7 +245,7 @@ def equal(left: Cell, right: Cell) -> bool:
     if isinstance(left, str) and isinstance(right, str):
         return left.casefold() == right.casefold()
     if isinstance(left, bool) or isinstance(right, bool):
-        return left is right
+        return _truth_in(left) is _truth_in(right)
     if isinstance(left, date) and isinstance(right, date):
         return _moment(left) == _moment(right)
     if isinstance(left, (Decimal, str)) and isinstance(right, (Decimal, str)):
@@ -245,6 +253,10 @@ def equal(left: Cell, right: Cell) -> bool:
         number, text = (left, right) if isinstance(left, Decimal) else (right, left)
         return isinstance(text, str) and number_in(text) == number
     return False
+
+
+def _truth_in(value: Cell) -> Cell:
+    return _TRUTHS.get(value.strip().casefold(), value) if isinstance(value, str) else value
 
 
 def before(left: Cell, right: Cell, said: Sequence[str | None] = (None, None)) -> bool:
