@@ -13,7 +13,9 @@ from gentle_ledger.core.formulas.values import Code, Wrong, as_number, as_text
 from gentle_ledger.core.sheets.model import Cell
 from gentle_ledger.core.words import clipped
 
-_NUMBER = re.compile(r"""((?:"[^"]*"|[^"#0,.])*)([#0][#0,]*(?:\.[#0]*)?|\.[#0]+)((?:"[^"]*"|[^"#0,.])*)""")
+_LITERAL = r"""((?:"[^"]*"|\\.|[^"#0,.\\])*)"""
+_NUMBER = re.compile(rf"{_LITERAL}([#0][#0,]*(?:\.[#0]*)?|\.[#0]+){_LITERAL}")
+_BETWEEN_SECTIONS = re.compile(r""";(?=(?:[^"]*"[^"]*")*[^"]*\Z)""")
 _DAY_PIECE = re.compile(r"""d{1,4}|m{1,4}|y{2,4}|h{1,2}|s{1,2}|am/pm|"[^"]*"|.""", re.IGNORECASE | re.DOTALL)
 _DAY_NAMES = {"ddd": "EEE", "dddd": "EEEE", "yyy": "yyyy"}
 
@@ -29,15 +31,29 @@ def written(value: Cell, pattern: str, locale: str) -> str:
 
 @lru_cache(maxsize=16_384)
 def _number(number: Decimal, pattern: str, locale: str) -> str:
-    match = _NUMBER.fullmatch(pattern)
-    if match is None:
+    # For what is above 0; below 0, without a sign of its own; and 0.
+    sections = _BETWEEN_SECTIONS.split(pattern)
+    place = 1 if number < 0 else 2 if not number else 0
+    section = sections[place] if place < len(sections) else sections[0]
+    match = _NUMBER.fullmatch(section)
+    if match is None or len(sections) > _MOST_SECTIONS:
         raise Wrong(Code.VALUE, f"'{clipped(pattern)}' is not a pattern for a number, such as 0.00 or #,##0")
-    front, core, back = match[1].replace('"', ""), match[2], match[3].replace('"', "")
+    front, core, back = _unquoted(match[1]), match[2], _unquoted(match[3])
     shown = number * 100 if "%" in front + back else number
     decimals = len(core.partition(".")[2])
     shown = rounded(shown, Decimal(decimals), ROUND_HALF_UP)
+    if not shown and number < 0:
+        return _number(Decimal(0), pattern, locale)
     digits = format_decimal(abs(shown), format=core, locale=locale.replace("-", "_"), decimal_quantization=False)
-    return f"{'-' if shown < 0 else ''}{front}{digits}{back}"
+    minus = shown < 0 and section is sections[0]
+    return f"{'-' if minus else ''}{front}{digits}{back}"
+
+
+_MOST_SECTIONS = 3
+
+
+def _unquoted(literal: str) -> str:
+    return re.sub(r"""\\(.)|\"""", r"\1", literal)
 
 
 @lru_cache(maxsize=16_384)

@@ -19,7 +19,9 @@ from gentle_ledger.core.formulas.values import (
     not_a,
     whole,
 )
+from gentle_ledger.core.reading import reader
 from gentle_ledger.core.sheets.model import Cell
+from gentle_ledger.core.values import Role
 
 _DATES = "Dates"
 
@@ -59,12 +61,18 @@ def date_(year: Decimal, month: Decimal, day: Decimal) -> date:
     _DATES,
     "DATEVALUE",
     "text:text",
-    "The date that a text in ISO 8601 is: year-month-day.",
+    "The date that a text is: in ISO 8601, or with the month's name. One that could be two days is an error.",
     ('DATEVALUE("2026-11-30")', "DATE(2026; 11; 30)"),
+    ('DATEVALUE("30 Nov 2026")', "DATE(2026; 11; 30)"),
+    ('DATEVALUE("05/11/2026")', "#VALUE!"),
     ('DATEVALUE("soon")', "#VALUE!"),
+    looks_around=True,
 )
-def datevalue(text: str) -> date:
-    return day_of(as_day(text))
+def datevalue(around: Around, text: str) -> date:
+    read = reader((), Role.DATE, around.currency, around.locale)(text)
+    if not isinstance(read, date):
+        raise not_a("a date", text, None)
+    return day_of(read)
 
 
 @define(

@@ -246,6 +246,7 @@ def exact(text: str, other: str) -> bool:
     ('TEXT(12.34567; "###.##")', '"12.35"'),
     ('TEXT(5; "000")', '"005"'),
     ('TEXT(1234.5; "#,##0.00")', '"1,234.50"'),
+    ('TEXT(-5; "0.00;(0.00)")', '"(5.00)"'),
     ('TEXT(DATE(2026; 11; 5); "dd mmm yyyy")', '"05 Nov 2026"'),
     looks_around=True,
 )
@@ -275,8 +276,8 @@ def value_(around: Around, text: Cell) -> Decimal:
         return found
     if (fraction := _FRACTION.fullmatch(typed)) and int(fraction[4]):
         part = WORK.divide(Decimal(fraction[3]), Decimal(fraction[4]))
-        whole = WORK.add(Decimal(fraction[2] or 0), part)
-        return -whole if fraction[1] == "-" else whole
+        both = WORK.add(Decimal(fraction[2] or 0), part)
+        return -both if fraction[1] == "-" else both
     percent = typed.endswith("%")
     read = reader((), Role.MONEY, around.currency, around.locale)(typed.removesuffix("%").strip())
     if not isinstance(read, Decimal):
