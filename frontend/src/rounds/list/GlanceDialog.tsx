@@ -15,7 +15,7 @@ type Props = {
   onClose: () => void;
 };
 
-const MOST_COLUMNS = 9;
+const MOST_COLUMNS = 60;
 const LEFT_OUT: Partial<Record<Glance["parts"][number], string>> = {
   "above the names": "left out",
   blank: "blank, left out",
@@ -78,7 +78,7 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
                   aria-current={names}
                   className={`border-b border-rule ${names ? "bg-field font-semibold" : leftOut ? "text-pencil" : ""} hover:bg-chosen`}
                 >
-                  <td className="w-28 p-0 whitespace-nowrap">
+                  <td className={`sticky left-0 w-28 p-0 whitespace-nowrap ${names ? "bg-field" : "bg-leaf"}`}>
                     <button type="button" className="w-full px-2 py-1 text-left text-[13px] text-ink-2 outline-offset-[-2px]" onClick={() => header(number)}>
                       {number} {names ? "· names" : leftOut ? `· ${leftOut}` : ""}
                     </button>
@@ -93,9 +93,9 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
             })}
             {!problem && (
               <tr>
-                <td className="px-2 py-1 align-top text-[12.5px] text-ink-2">read as</td>
+                <td className="sticky left-0 bg-leaf px-2 py-1 align-top text-[12.5px] text-ink-2">read as</td>
                 {readAs.map(([role, order], i) => (
-                  <td key={i} className="px-2 py-1 align-top text-[12.5px] text-ink-2">
+                  <td key={i} className="px-2 py-1 align-top text-[12.5px] whitespace-nowrap text-ink-2">
                     {role}
                     {order && <span className="block">{order}</span>}
                   </td>

@@ -23,12 +23,12 @@ export function SlipPanel({ slip, standing, stale, row, rows, line, sent, onStep
   return (
     <section aria-label="Slip">
       <header className="flex items-center gap-2 pb-1.5">
-        <h2 className="label whitespace-nowrap">
+        <h2 className="label min-w-0 truncate" title={headingOf(slip, row, sent, standing)}>
           {/* The row whose text this is, even while the slip of another is on its way. */}
-          {nameOf(slip, row)} {headingOf(sent, standing)}
+          {headingOf(slip, row, sent, standing)}
         </h2>
         {standing && <MarkWord mark={standing.mark} />}
-        <span className="ml-auto truncate text-[13px] text-ink-2" title={slip?.number && `from ${line} to ${slip.number}`}>
+        <span className="ml-auto shrink-0 text-[13px] text-ink-2" title={slip?.number && `from ${line} to ${slip.number}`}>
           {slip?.number}
         </span>
         <Button kind="plain" className="px-2! py-0.5!" aria-label="Row before" disabled={row <= 1} onClick={() => onStep(-1)}>
@@ -78,17 +78,13 @@ export function SlipPanel({ slip, standing, stale, row, rows, line, sent, onStep
 }
 
 /** A text that is made from several rows is all of theirs. */
-function nameOf(slip: Slip | undefined, row: number): string {
+function headingOf(slip: Slip | undefined, row: number, sent: boolean, standing: Standing | undefined): string {
   const together = slip?.together ?? [];
-  if (!together.length) return `Row ${slip?.row ?? row}`;
   const named = together.slice(0, 4).join(", ");
-  return `Rows ${named}${together.length > 4 ? ` and ${together.length - 4} more` : ""} in one text,`;
-}
-
-function headingOf(sent: boolean, standing: Standing | undefined): string {
-  if (!sent) return "as it will arrive";
-  if (!standing) return "";
-  return standing.history.length ? "as it was sent" : "as it is frozen";
+  const more = together.length > 4 ? ` and ${together.length - 4} more` : "";
+  const name = named ? `Rows ${named}${more} in one text` : `Row ${slip?.row ?? row}`;
+  if (!sent) return named ? name : `${name} as it will arrive`;
+  return standing ? `${name} ${standing.history.length ? "as it was sent" : "as it is frozen"}` : name;
 }
 
 function happened(mark: string, reason: string): string {
