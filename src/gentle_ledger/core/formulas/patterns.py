@@ -22,6 +22,8 @@ _DAY_NAMES = {"ddd": "EEE", "dddd": "EEEE", "yyy": "yyyy"}
 
 def written(value: Cell, pattern: str, locale: str) -> str:
     """A value by a pattern, in the locale's words and marks. Raises Wrong for a pattern that means nothing."""
+    if len(pattern) > _MOST_PATTERN:
+        raise Wrong(Code.VALUE, f"the pattern has {len(pattern):,} characters; at most {_MOST_PATTERN} can be used")
     if isinstance(value, date):
         return _day(value, pattern, locale)
     if isinstance(value, str) and not pattern.strip("@"):
@@ -50,6 +52,7 @@ def _number(number: Decimal, pattern: str, locale: str) -> str:
 
 
 _MOST_SECTIONS = 3
+_MOST_PATTERN = 200
 
 
 def _unquoted(literal: str) -> str:

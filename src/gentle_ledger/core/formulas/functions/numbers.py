@@ -137,8 +137,14 @@ def sign(number: Decimal) -> Decimal:
     ("MOD(5; 0)", "#DIV/0!"),
 )
 def mod(number: Decimal, divisor: Decimal) -> Decimal:
-    whole = rounded(WORK.divide(number, divisor), ZERO, ROUND_FLOOR)
-    return WORK.subtract(number, WORK.multiply(divisor, whole))
+    times = WORK.divide(number, divisor)
+    if times.adjusted() >= _MOST_TIMES:
+        raise Wrong(Code.NUMBER, "the number is too large for its divisor")
+    return WORK.subtract(number, WORK.multiply(divisor, rounded(times, ZERO, ROUND_FLOOR)))
+
+
+_MOST_TIMES = 28
+"""Digits of a whole quotient, past which its last ones, and with them what is left over, are not known."""
 
 
 def _known(values: tuple[Decimal | None, ...]) -> list[Decimal]:
