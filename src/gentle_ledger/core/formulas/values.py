@@ -235,7 +235,7 @@ def _moment(day: date) -> datetime:
 def equal(left: Cell, right: Cell) -> bool:
     """OpenFormula `=`: texts in any case; blank equals 0, "" and false; different types are never equal.
 
-    Text that says TRUE or FALSE is what a text file has for it, and equals it.
+    Text that says TRUE or FALSE is what a text file has for it, and equals it; so does a day in ISO 8601.
     """
     if left is None or right is None:
         other = right if left is None else left
@@ -246,8 +246,9 @@ def equal(left: Cell, right: Cell) -> bool:
         return left.casefold() == right.casefold()
     if isinstance(left, bool) or isinstance(right, bool):
         return _truth_in(left) is _truth_in(right)
-    if isinstance(left, date) and isinstance(right, date):
-        return _moment(left) == _moment(right)
+    if isinstance(left, date) or isinstance(right, date):
+        left_day, right_day = _day_in(left), _day_in(right)
+        return left_day is not None and right_day is not None and _moment(left_day) == _moment(right_day)
     if isinstance(left, (Decimal, str)) and isinstance(right, (Decimal, str)):
         # A column of codes holds text even where it looks like a number.
         number, text = (left, right) if isinstance(left, Decimal) else (right, left)
@@ -257,6 +258,13 @@ def equal(left: Cell, right: Cell) -> bool:
 
 def _truth_in(value: Cell) -> Cell:
     return _TRUTHS.get(value.strip().casefold(), value) if isinstance(value, str) else value
+
+
+def _day_in(value: Cell) -> date | None:
+    try:
+        return as_day(value)
+    except Wrong:
+        return None
 
 
 def before(left: Cell, right: Cell, said: Sequence[str | None] = (None, None)) -> bool:
