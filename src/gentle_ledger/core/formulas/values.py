@@ -249,11 +249,9 @@ def equal(left: Cell, right: Cell) -> bool:
     if isinstance(left, date) or isinstance(right, date):
         left_day, right_day = _day_in(left), _day_in(right)
         return left_day is not None and right_day is not None and _moment(left_day) == _moment(right_day)
-    if isinstance(left, (Decimal, str)) and isinstance(right, (Decimal, str)):
-        # A column of codes holds text even where it looks like a number.
-        number, text = (left, right) if isinstance(left, Decimal) else (right, left)
-        return isinstance(text, str) and number_in(text) == number
-    return False
+    # A column of codes holds text even where it looks like a number.
+    number, text = (left, right) if isinstance(left, Decimal) else (right, left)
+    return isinstance(text, str) and number_in(text) == number
 
 
 def _truth_in(value: Cell) -> Cell:
