@@ -289,6 +289,16 @@ def test_what_computing_can_get_wrong_is_found():
     assert found.marks.count("Ready") == 19
 
 
+def test_a_blank_name_within_a_formula_is_worth_a_look():
+    rows = [(f"902-555-01{i:02}", f"P{i}" if i else None) for i in range(20)]
+    recipe = Recipe(wording="{Greeting}", columns={"Greeting": ColumnSettings(formula='"Dear " & {First name}')})
+    found = compute_round(Sheet(("Mobile", "First name"), rows), recipe)
+    assert (found.texts[0], found.texts[1]) == ("Dear ", "Dear P1")
+    assert [(f.check, f.reason) for f in found.by_row[0]] == [
+        ("counted blank", "First name is blank and adds nothing in Greeting")
+    ]
+
+
 def test_a_recipe_with_all_settings_survives_its_toml():
     recipe = recipe_from_toml(COMPUTING + '[columns."Berth"]\nformat = "text upper"\n')
     assert recipe_from_toml(recipe_to_toml(recipe)) == recipe

@@ -121,17 +121,17 @@ class Computed:
                 read = self._by_row(composer.column(position).shown)
                 yield composer.columns.names[position], [link if isinstance(link, str) else None for link in read]
 
-    def counted_blanks(self) -> Iterator[tuple[str, str, list[int]]]:
-        """The computed columns the wording uses, each with a figure it reads and the rows where that one is blank."""
+    def counted_blanks(self) -> Iterator[tuple[str, str, bool, list[int]]]:
+        """The computed columns the wording uses, each with a column it reads and the rows where that one is blank."""
         columns = self.composer.columns
         told: set[int] = set()
         for position in self.composer.used:
             column = columns.column(position)
             for read in sorted(column.reads - told) if position >= columns.first_computed else ():
                 told.add(read)
-                if columns.roles[read].counts:
-                    values = columns.column(read).values.whole(self.give_way)
-                    yield column.name, columns.names[read], [row for row in range(len(self)) if values[row] is None]
+                values = columns.column(read).values.whole(self.give_way)
+                blank = [row for row in range(len(self)) if values[row] is None]
+                yield column.name, columns.names[read], columns.roles[read].counts, blank
 
     def culprit(self, row: int, position: int) -> str | None:
         return self.composer.column_at(row, position)

@@ -101,12 +101,13 @@ def _other_host_sentence(findings: Sequence[Finding]) -> str:
 
 def _counted_blank(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     open_rows = set(rows)
-    for column, read, blank in view.counted_blanks():
+    for column, read, figures, blank in view.counted_blanks():
+        counts = "counts as 0" if figures else "adds nothing"
         # A column that is blank in many rows is blank on purpose: nothing paid, no arrears.
         if len(blank) <= FEW * len(view.texts):
             for row in blank:
                 if row in open_rows:
-                    yield Finding("counted blank", row, read, f"{read} is blank and counts as 0 in {column}", read)
+                    yield Finding("counted blank", row, read, f"{read} is blank and {counts} in {column}", read)
 
 
 def _counted_blank_sentence(findings: Sequence[Finding]) -> str:
@@ -167,7 +168,7 @@ LOOKING = (
         "counted blank",
         "blank",
         False,
-        "A figure that nearly every row has is blank here, and the formula counted it as nothing.",
+        "What nearly every row has is blank here, and the formula or link went on without it.",
         _counted_blank,
         _counted_blank_sentence,
     ),

@@ -66,8 +66,11 @@ class RoundView(Protocol):
         """The link columns that the wording uses, with each row's link; None where there is none."""
         ...
 
-    def counted_blanks(self) -> Iterator[tuple[str, str, Sequence[int]]]:
-        """The computed columns the wording uses, each with a figure it reads and the rows where that one is blank."""
+    def counted_blanks(self) -> Iterator[tuple[str, str, bool, Sequence[int]]]:
+        """The computed columns the wording uses, each with a column it reads and the rows where that one is blank.
+
+        Between the two names and the rows it says whether that column holds figures.
+        """
         ...
 
     def culprit(self, row: int, position: int) -> str | None:
