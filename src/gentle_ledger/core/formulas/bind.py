@@ -80,7 +80,7 @@ class _Binder:
         of, name = self.bind(node.of), said(node.of)
         if node.sign == "+":
             return lambda row: as_number(of(row), name)
-        return lambda row: -as_number(of(row), name)
+        return lambda row: WORK.minus(as_number(of(row), name))
 
     def _chain(self, node: Chain) -> Evaluate:
         found, name = self.bind(node.first), said(node.first)
