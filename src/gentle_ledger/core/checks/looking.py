@@ -133,7 +133,8 @@ def _same_number(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
 
 def _same_number_sentence(findings: Sequence[Finding]) -> str:
     people = len({finding.group for finding in findings})
-    return f"{count(people, 'number stands', 'numbers stand')} in {count(len(findings), 'row')}, with different texts"
+    stand = count(people, "number stands", "numbers stand")
+    return f"{stand} in {count(len(findings), 'row')} with different texts; they can be combined into one"
 
 
 def _alphabet(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
