@@ -182,7 +182,7 @@ class CellOut(BaseModel):
     shown: str
     typed: str | None = None
     trouble: str | None = None
-    explained: str | None = Field(default=None, description="How a computed cell came about.")
+    explained: str | None = Field(default=None, description="How a cell came about, or how it is read.")
     original: str | None = Field(default=None, description="What stood there before it was mended.")
 
 

@@ -221,19 +221,23 @@ def cells_out(composer: Composer, row: int) -> list[out.CellOut]:
     cells = composer.workings.sheet.rows[row]
     missing = {composer.columns.position(gap.column) for gap in composer.gaps(row) if gap.why is None}
     found = []
+    columns = composer.columns
     for i, cell in enumerate(cells):
         typed = as_written(cell).strip()
         shown = composer.column(i).shown[row]
         if i == composer.mobile:
-            found.append(out.CellOut(shown=typed, trouble=composer.number(row).problem or None))
+            number = composer.number(row)
+            read = None if number.problem or number.e164 == typed else f"{typed}, read as {number.e164}"
+            found.append(out.CellOut(shown=typed, trouble=number.problem or None, explained=read))
         elif isinstance(shown, Unreadable):
             found.append(out.CellOut(shown=typed, trouble=shown.why))
         elif i in missing:
             found.append(out.CellOut(shown="", trouble="blank, and the wording uses it"))
         else:
             text = "" if is_blank(cell) else str(shown)
-            found.append(out.CellOut(shown=text, typed=typed if typed != text else None))
-    columns = composer.columns
+            filled = columns.fallback(i) if not text else None
+            explained = f'blank, and the text says "{filled}"' if filled else None
+            found.append(out.CellOut(shown=text, typed=typed if typed != text else None, explained=explained))
     for i in range(columns.first_computed, len(columns.names)):
         shown = columns.column(i).shown[row]
         if isinstance(shown, Unreadable):
