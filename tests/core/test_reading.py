@@ -70,6 +70,8 @@ ROLES = [
     ("Slot", ["A01", "C14"], Role.TEXT),
     ("Account no", ["1042", "1043"], Role.REFERENCE),
     ("Code", ["007", "012"], Role.REFERENCE),
+    ("Locker code", ["12-03-45", "11-08-81"], Role.REFERENCE),
+    ("Since", ["12-03-45", "11-08-81"], Role.DATE),
     ("Tag", ["007", "012"], Role.TEXT),
     ("Note", ["pays by cheque", None], Role.TEXT),
     ("Empty", [None, None], Role.TEXT),
