@@ -97,7 +97,7 @@ def _role(header: str, cells: Sequence[Cell], locale: str) -> Role:
     if not cells:
         return next((r for r in (Role.NAME, Role.MONEY, Role.REFERENCE) if words & _HEADER[r]), Role.TEXT)
     read_day = reader(cells, Role.DATE, "", locale)
-    # Days that fit both orders are days: the clerk is asked which, and none is written as it stands. But codes look alike.
+    # Days that fit both orders are days: the clerk is asked which, and none is written as it stands. Codes look alike.
     coded = bool(words & _HEADER[Role.REFERENCE])
     days = sum(not isinstance(read_day(c), Unreadable) or (not coded and could_be_a_day(c)) for c in cells)
     if _share(cells, days) >= _MOST:
