@@ -12,12 +12,20 @@ from hypothesis import strategies as st
 from python_calamine import CalamineWorkbook
 
 from gentle_ledger.core.checks import CHECKS
+from gentle_ledger.core.combining import How
 from gentle_ledger.core.composer import Composer
 from gentle_ledger.core.compute import compute_round
 from gentle_ledger.core.errors import LedgerError
 from gentle_ledger.core.misfit import refuse_misfit
 from gentle_ledger.core.plan_output import COLUMNS, plan_as_csv, plan_as_json_lines
-from gentle_ledger.core.recipe import ColumnSettings, LeaveOutRule, Recipe, recipe_from_toml, recipe_to_toml
+from gentle_ledger.core.recipe import (
+    ColumnSettings,
+    CombineSettings,
+    LeaveOutRule,
+    Recipe,
+    recipe_from_toml,
+    recipe_to_toml,
+)
 from gentle_ledger.core.sheets.bring_in import bring_in
 from gentle_ledger.core.sheets.export import MarkedRow, safe_for_spreadsheet, to_csv, to_xlsx
 from gentle_ledger.core.sheets.model import Sheet
@@ -297,6 +305,25 @@ def test_a_blank_name_within_a_formula_is_worth_a_look():
     assert [(f.check, f.reason) for f in found.by_row[0]] == [
         ("counted blank", "First name is blank and adds nothing in Greeting")
     ]
+
+
+def test_a_blank_in_any_row_of_a_combined_text_is_told_where_the_text_is():
+    rows = [("902-555-0128" if i < 2 else f"902-555-01{i:02}", None if i in {1, 9} else "12") for i in range(40)]
+    recipe = Recipe(
+        wording="{Due}",
+        columns={"Due": ColumnSettings(formula="{Length} * 14")},
+        combine=CombineSettings(by="Mobile", columns={"Due": How.SUM}),
+    )
+    sheet = Sheet(("Mobile", "Length"), rows)
+    told = [(f.row, f.reason) for f in compute_round(sheet, recipe).findings if f.check == "counted blank"]
+    assert told == [
+        (0, "in row 2, Length is blank and counts as 0 in Due"),
+        (9, "Length is blank and counts as 0 in Due"),
+    ]
+    strict = {"Due": ColumnSettings(formula="IF(ISBLANK({Length}); 1 / 0; {Length} * 14)")}
+    failing = compute_round(sheet, recipe.model_copy(update={"columns": strict}))
+    assert not [f for f in failing.findings if f.check == "counted blank"], "an error has said so"
+    assert (failing.marks[0], failing.marks[9]) == ("Held", "Held")
 
 
 def test_a_recipe_with_all_settings_survives_its_toml():

@@ -85,7 +85,7 @@ def test_starting_points_take_the_columns_that_fit():
     assert filled["balance"] == "{Fees} - {Received}"
     assert filled["due date"] == "{Invoiced on} + 30"
     assert filled["overdue"] == "MAX(0; TODAY() - {Payable})"
-    assert "{Fees}" not in filled["late flat"], "fees are not what is overdue"
+    assert filled["late flat"] == "IF({Amount} > 0; IF(TODAY() > {Payable} + 10; 25.00; 0); 0)", "no column is overdue"
     late = next(point for point in STARTING_POINTS if point.key == "late percent")
     arrears = late.filled(
         ("Due", "Arrears", "Due date", "Arrears since"), (Role.MONEY, Role.MONEY, Role.DATE, Role.DATE)

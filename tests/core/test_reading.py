@@ -65,6 +65,7 @@ ROLES = [
     ("kWh", ["74", "118"], Role.NUMBER),
     ("Discount rate", ["12,5 %", "5 %"], Role.NUMBER),
     ("Share", ["15.5%", "0.5"], Role.NUMBER),
+    ("Due", ["186.40"] * 9 + ["5%"], Role.MONEY),
     ("Pay link", ["https://pay.saltmarsh.example/a"], Role.LINK),
     ("Berth", ["A01", "C14"], Role.REFERENCE),
     ("Slot", ["A01", "C14"], Role.TEXT),

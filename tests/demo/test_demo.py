@@ -15,7 +15,7 @@ from gentle_ledger.core.formulas.starting_points import STARTING_POINTS
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.roles import recognise_roles
 from gentle_ledger.core.sheets.bring_in import bring_in
-from gentle_ledger.core.sheets.model import as_written
+from gentle_ledger.core.sheets.model import Sheet, as_written
 from gentle_ledger.demo import harbour
 from gentle_ledger.demo.seed import sample_sheet, seed
 from gentle_ledger.store.database import Database
@@ -29,6 +29,15 @@ SHEETS = {
     "october-shore-power.csv": harbour.october,
     "winter-lift-out.xlsx": harbour.lift_out,
 }
+
+
+DUES = Recipe(
+    as_of=date(2026, 11, 24),
+    wording=harbour.DUES_WORDING,
+    columns=harbour.DUES_COLUMNS,
+    leave_out=harbour.DUES_RULES,
+    lookups={"Tariff": harbour.TARIFF},
+)
 
 
 @pytest.mark.parametrize("name", SHEETS)
@@ -52,14 +61,7 @@ def test_sample_sheets_are_what_the_harbour_writes(name):
 
 
 def test_november_has_the_faults_real_sheets_have():
-    recipe = Recipe(
-        as_of=date(2026, 11, 24),
-        wording=harbour.DUES_WORDING,
-        columns=harbour.DUES_COLUMNS,
-        leave_out=harbour.DUES_RULES,
-        lookups={"Tariff": harbour.TARIFF},
-    )
-    computed = compute_round(bring_in(harbour.november(), "a.csv").sheet, recipe)
+    computed = compute_round(bring_in(harbour.november(), "a.csv").sheet, DUES)
     found = Counter(finding.check for finding in computed.findings)
     assert set(found) >= {
         "number",
@@ -75,15 +77,6 @@ def test_november_has_the_faults_real_sheets_have():
     for fault in faults:
         assert fault in reasons
     assert len(computed.ready) > 45
-
-
-DUES = Recipe(
-    as_of=date(2026, 11, 25),
-    wording=harbour.DUES_WORDING,
-    columns=harbour.DUES_COLUMNS,
-    leave_out=harbour.DUES_RULES,
-    lookups={"Tariff": harbour.TARIFF},
-)
 
 
 def test_the_sample_computes_the_same_from_either_file():
@@ -106,6 +99,10 @@ def test_the_way_described_leads_to_the_demo_round():
     marks = Counter(compute_round(sheet, DUES).marks)
     assert (marks["Ready"], marks["Held"], marks["Left out"]) == (52, 5, 1)
     assert "52 texts are ready. 5 rows are held" in described
+    rows = [list(row) for row in sheet.rows]
+    rows[40][sheet.columns.index("Length (m)")], rows[47][sheet.columns.index("Class")] = "8.5", "B"
+    mended = compute_round(Sheet(sheet.columns, [tuple(row) for row in rows]), DUES)
+    assert (mended.marks[40], mended.marks[47]) == ("Ready", "Ready"), "as the last lines promise"
     points = {point.key: point for point in STARTING_POINTS}
     late = points["late percent"].filled(sheet.columns, recognise_roles(sheet, "CA", "en-CA"))
     assert late == harbour.DUES_COLUMNS["Late charge"].formula

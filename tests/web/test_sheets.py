@@ -21,13 +21,19 @@ def test_a_glance_shows_how_a_file_would_be_read(office):  # noqa: F811
     seen = office.call("POST", "/api/rounds/glance", files={"file": ("messy.csv", MESSY)})
     assert (seen["header"], seen["rows"], seen["asks"]) == (3, 2, True)
     assert seen["reading"] == "2 lines above the column names, 1 blank row and 1 row of totals left out"
-    assert seen["roles"] == ["name", "mobile number", "reference", "money"]
-    assert seen["orders"] == [None, None, None, "decimal point"]
+    assert [read["role"] for read in seen["read_as"]] == ["name", "mobile number", "reference", "money"]
+    assert [read["order"] for read in seen["read_as"]] == [None, None, None, "decimal point"]
     assert seen["lines"][1][0] == "November 2026"
     assert seen["parts"] == ["above the names"] * 2 + ["names", "row", "blank", "row", "totals"]
     longer = MESSY.replace("Total", "Cy,902-555-0113,C16,1\n" * 12 + "Total").replace("236.40", "248.40").encode()
     parts = office.call("POST", "/api/rounds/glance", files={"file": ("long.csv", longer)})["parts"]
     assert parts[3:] == ["row", "blank", *["row"] * 10], "what lies past the lines shown is not guessed at"
+    gap = b"First name,,Mobile\nInes,,902-555-0128\n"
+    read = office.call("POST", "/api/rounds/glance", files={"file": ("gap.csv", gap)})["read_as"]
+    assert [column and column["role"] for column in read] == ["name", None, "mobile number"]
+    deep = ("Saltmarsh Quay\n" * 20 + "First name,Mobile\nInes,902-555-0128\n").encode()
+    seen = office.call("POST", "/api/rounds/glance", files={"file": ("deep.csv", deep)}, data={"header": 21})
+    assert (seen["header"], seen["parts"][20:]) == (21, ["names", "row"]), "the names are among the lines shown"
     seen = office.call("POST", "/api/rounds/glance", files={"file": ("messy.csv", MESSY)}, data={"header": 4})
     assert seen["columns"] == ["Ines", "902-555-0128", "C14", "186.40"]
     assert not office.call("POST", "/api/rounds/glance", files={"file": ("a.csv", SHEET)})["asks"]

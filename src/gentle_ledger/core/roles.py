@@ -105,16 +105,18 @@ def _role(header: str, cells: Sequence[Cell], locale: str) -> Role:
     if _share(cells, sum(as_written(c).strip().lower().startswith(("http://", "https://")) for c in cells)) >= _MOST:
         return Role.LINK
     in_percent = percents(cells, locale)
-    numeric = _share(cells, in_percent + sum(looks_like_amount(c, locale) for c in cells)) >= _MOST
-    if numeric and in_percent:
+    if _share(cells, in_percent) >= _MOST:
         return Role.NUMBER
+    amounts = sum(looks_like_amount(c, locale) for c in cells)
+    numeric = _share(cells, amounts) >= _MOST
     if numeric and words & _HEADER[Role.REFERENCE] and not words & _HEADER[Role.MONEY]:
         return Role.REFERENCE
     if numeric and (words & _HEADER[Role.MONEY] or any(has_currency_sign(c) for c in cells)):
         return Role.MONEY
     # A unit in the column's name, such as (m) or (kWh), says what the cells should be even where some are spoilt.
-    measured = unit_of(header) and _share(cells, sum(looks_like_amount(c, locale) for c in cells)) >= _MEASURED
-    if numeric or measured:
+    measured = unit_of(header) and _share(cells, amounts) >= _MEASURED
+    mixed = not words & _HEADER[Role.MONEY] and _share(cells, amounts + in_percent) >= _MOST
+    if numeric or measured or mixed:
         return Role.NUMBER
     # Amounts in another country's writing are amounts: each row then says that it cannot be read, rather than
     # sending what stands there without its currency.

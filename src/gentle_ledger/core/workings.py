@@ -4,7 +4,6 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, field
-from fractions import Fraction
 from typing import TypeVar, cast
 
 from gentle_ledger.core.numbers import Number, tidy_number
@@ -105,7 +104,7 @@ class Workings:
                     found._kept[key] = known
         return found
 
-    def characters(self, position: int, share: Fraction) -> int:
+    def characters(self, position: int, share: float) -> int:
         """How many characters that share of the first cells of a column of the sheet have at most."""
 
         def make() -> int:

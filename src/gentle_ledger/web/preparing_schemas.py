@@ -9,6 +9,13 @@ from gentle_ledger.core.values import Role
 from gentle_ledger.web.schemas import NextOut, PlaceOut
 
 
+class ReadAs(BaseModel):
+    """How a column of a file is read: `order` is the order of days, or the decimal mark, that it shows by itself."""
+
+    role: Role
+    order: Order | None
+
+
 class GlanceOut(BaseModel):
     """How a file would be read: its first lines as they stand, and what would become of them."""
 
@@ -18,8 +25,9 @@ class GlanceOut(BaseModel):
     parts: list[Part] = Field(description="What each of the lines is taken for; empty when it cannot be brought in.")
     header: int | None = Field(description="The line taken for the column names, from 1.")
     columns: list[str]
-    roles: list[Role]
-    orders: list[Order | None] = Field(description="The order of days, or the decimal mark, that each column shows.")
+    read_as: list[ReadAs | None] = Field(
+        description="How the column under each cell of the line of names is read; none where no column is."
+    )
     rows: int
     reading: str
     trouble: str | None = Field(description="Why it cannot be brought in like this.")

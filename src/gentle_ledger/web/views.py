@@ -3,7 +3,6 @@
 import hashlib
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
-from fractions import Fraction
 
 from gentle_ledger.core.cell_format import Way
 from gentle_ledger.core.checks import CHECKS, check_of
@@ -95,7 +94,7 @@ _SIGNS = 2
 def _characters(state: DeskState, position: int) -> int:
     """A long name may be cut short in the sheet; a figure may not."""
     role = state.composer.columns.roles[position]
-    share = Fraction(1) if role.counts else Fraction(9, 10)
+    share = 1.0 if role.counts else 0.9
     return state.workings.characters(position, share) + (_SIGNS if role is Role.MONEY else 0)
 
 
@@ -236,7 +235,7 @@ def cells_out(composer: Composer, row: int) -> list[out.CellOut]:
         else:
             text = "" if is_blank(cell) else str(shown)
             filled = columns.fallback(i) if not text else None
-            explained = f'blank, and the text says "{filled}"' if filled else None
+            explained = f'blank; a text has "{filled}" instead' if filled else None
             found.append(out.CellOut(shown=text, typed=typed if typed != text else None, explained=explained))
     for i in range(columns.first_computed, len(columns.names)):
         shown = columns.column(i).shown[row]

@@ -39,12 +39,6 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
   const worksheet = (name: string) => void choose({ worksheet: name });
   const header = (line: number) => void choose({ ...choice, header: line });
   const wide = Math.min(MOST_COLUMNS, Math.max(...glance.lines.map((line) => line.length), 1));
-  // A column with neither a name nor a value is passed over, and has no role.
-  const named = (glance.lines[(glance.header ?? 0) - 1] ?? []).slice(0, wide);
-  const readAs = named.map((name, i) => {
-    const at = named.slice(0, i).filter((n) => n.trim()).length;
-    return name.trim() ? [glance.roles[at], glance.orders[at]] : [];
-  });
   const problem = trouble ?? glance.trouble;
   return (
     <Dialog open onClose={onClose} wide title={`How ${file.name} is read`} about="Press the line that names the columns if it is another one.">
@@ -94,10 +88,10 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
             {!problem && (
               <tr>
                 <td className="sticky left-0 bg-leaf px-2 py-1 align-top text-[12.5px] text-ink-2">read as</td>
-                {readAs.map(([role, order], i) => (
+                {glance.read_as.slice(0, wide).map((read, i) => (
                   <td key={i} className="px-2 py-1 align-top text-[12.5px] whitespace-nowrap text-ink-2">
-                    {role}
-                    {order && <span className="block">{order}</span>}
+                    {read?.role}
+                    {read?.order && <span className="block">{read.order}</span>}
                   </td>
                 ))}
               </tr>

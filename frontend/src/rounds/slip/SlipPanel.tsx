@@ -20,12 +20,13 @@ type Props = {
 
 /** The selected row's slip, with arrows to the rows beside it and what can be done about it. */
 export function SlipPanel({ slip, standing, stale, row, rows, line, sent, onStep, onKeep }: Props) {
+  // The row whose text this is, even while the slip of another is on its way.
+  const heading = headingOf(slip, row, sent, standing);
   return (
     <section aria-label="Slip">
       <header className="flex items-center gap-2 pb-1.5">
-        <h2 className="label min-w-0 truncate" title={headingOf(slip, row, sent, standing)}>
-          {/* The row whose text this is, even while the slip of another is on its way. */}
-          {headingOf(slip, row, sent, standing)}
+        <h2 className="label min-w-0 truncate" title={heading}>
+          {heading}
         </h2>
         {standing && <MarkWord mark={standing.mark} />}
         <span className="ml-auto shrink-0 text-[13px] text-ink-2" title={slip?.number && `from ${line} to ${slip.number}`}>

@@ -104,10 +104,12 @@ def _counted_blank(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     for column, read, figures, blank in view.counted_blanks():
         counts = "counts as 0" if figures else "adds nothing"
         # A column that is blank in many rows is blank on purpose: nothing paid, no arrears.
-        if len(blank) <= FEW * len(view.texts):
-            for row in blank:
-                if row in open_rows:
-                    yield Finding("counted blank", row, read, f"{read} is blank and {counts} in {column}", read)
+        for row in blank if len(blank) <= FEW * len(view.texts) else ():
+            bears = view.lead(row)
+            # A column that came to an error has said so.
+            if bears in open_rows and all(gap.column != column for gap in view.gaps[bears]):
+                where = "" if bears == row else f"in row {row + 1}, "
+                yield Finding("counted blank", bears, read, f"{where}{read} is blank and {counts} in {column}", read)
 
 
 def _counted_blank_sentence(findings: Sequence[Finding]) -> str:

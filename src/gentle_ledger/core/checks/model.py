@@ -73,6 +73,10 @@ class RoundView(Protocol):
         """
         ...
 
+    def lead(self, row: int) -> int:
+        """The row that bears this row's text: itself, unless it is combined with earlier ones."""
+        ...
+
     def culprit(self, row: int, position: int) -> str | None:
         """The column that the character at `position` of the row's text came from; None for the wording."""
         ...

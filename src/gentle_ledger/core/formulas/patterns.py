@@ -36,8 +36,8 @@ def _number(number: Decimal, pattern: str, locale: str) -> str:
     # For what is above 0; below 0, without a sign of its own; and 0.
     sections = _BETWEEN_SECTIONS.split(pattern)
     place = 1 if number < 0 else 2 if not number else 0
-    section = sections[place] if place < len(sections) else sections[0]
-    match = _NUMBER.fullmatch(section)
+    place = place if place < len(sections) else 0
+    match = _NUMBER.fullmatch(sections[place])
     if match is None or len(sections) > _MOST_SECTIONS:
         raise Wrong(Code.VALUE, f"'{clipped(pattern)}' is not a pattern for a number, such as 0.00 or #,##0")
     front, core, back = _unquoted(match[1]), match[2], _unquoted(match[3])
@@ -47,8 +47,7 @@ def _number(number: Decimal, pattern: str, locale: str) -> str:
     if not shown and number < 0:
         return _number(Decimal(0), pattern, locale)
     digits = format_decimal(abs(shown), format=core, locale=locale.replace("-", "_"), decimal_quantization=False)
-    minus = shown < 0 and section is sections[0]
-    return f"{'-' if minus else ''}{front}{digits}{back}"
+    return f"{'-' if shown < 0 and place == 0 else ''}{front}{digits}{back}"
 
 
 _MOST_SECTIONS = 3

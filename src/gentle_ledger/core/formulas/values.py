@@ -211,7 +211,7 @@ def too_long(length: int, most: int = MOST_TEXT) -> Wrong:
 
 
 def moved(day: date, days: Decimal) -> date:
-    """The day that many days later; a day without a time stays one, at the start of which the sum is cut."""
+    """The day that many days later; a day without a time stays one, so a part of a day is left off."""
     step = timedelta(days=math.floor(settled(days))) if not isinstance(day, datetime) else timedelta(days=float(days))
     try:
         return day + step

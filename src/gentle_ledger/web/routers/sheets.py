@@ -1,6 +1,6 @@
 """Sheets: how a file would be read, bringing it in, mending its cells, and taking a newer version of it."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import PurePath
 from typing import Annotated
@@ -31,6 +31,8 @@ from gentle_ledger.web.routers.rounds import get_desk, round_in_list
 
 router = APIRouter(prefix="/api/rounds", tags=["sheets"])
 
+_LINES = 15
+"""Lines of a file that are shown, or half as many more than come before its rows."""
 _SHOWN = 8
 """New, changed and gone rows that are named one by one."""
 
@@ -47,30 +49,35 @@ def _bytes_of(file: UploadFile) -> tuple[bytes, str]:
 def look(here: Here, file: UploadFile, worksheet: Worksheet = None, header: Header = None) -> prep.GlanceOut:
     """How a file would be read; stores nothing. A file that cannot be opened at all is refused."""
     data, name = _bytes_of(file)
-    seen = glance(data, name, worksheet or None)
     trouble, brought = None, None
     try:
         brought = bring_in(data, name, worksheet or None, header)
     except SheetError as fault:
         trouble = fault.sentence
+    named = brought.reading.header if brought else header
+    seen = glance(data, name, worksheet or None, lines=max(_LINES, (named or 0) + _LINES // 2))
     sheet = brought.sheet if brought else Sheet((), [])
-    settings = here.settings
-    roles = recognise_roles(sheet, settings.region, settings.locale)
     said = brought.reading.sentence if brought else ""
     return prep.GlanceOut(
         worksheets=list(seen.worksheets),
         worksheet=seen.worksheet,
         lines=[list(line) for line in seen.lines],
         parts=parts_of(seen.lines, brought) if brought else [],
-        header=brought.reading.header if brought else header,
+        header=named,
         columns=list(sheet.columns),
-        roles=list(roles),
-        orders=[order_shown(sheet.values(i), role) for i, role in enumerate(roles)],
+        read_as=_read_as(here, sheet, seen.lines[named - 1]) if brought and named else [],
         rows=len(sheet.rows),
         reading=said,
         trouble=trouble,
         asks=len(seen.worksheets) > 1 or trouble is not None or bool(said),
     )
+
+
+def _read_as(here: Context, sheet: Sheet, names: Sequence[str]) -> list[prep.ReadAs | None]:
+    roles = recognise_roles(sheet, here.settings.region, here.settings.locale)
+    found = iter(prep.ReadAs(role=role, order=order_shown(sheet.values(i), role)) for i, role in enumerate(roles))
+    # A column with neither a name nor a value is passed over.
+    return [next(found) if name.strip() else None for name in names]
 
 
 class SeeFirst(LedgerError):
