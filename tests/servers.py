@@ -77,6 +77,7 @@ class Harbour:
             "GENTLE_LEDGER_DATA": str(self.folder / "ledger.sqlite3"),
             "GENTLE_LEDGER_CARRIER_URL": f"{self.carrier_url}/messaging/v1",
             "GENTLE_LEDGER_CARRIER_TIMEOUT": "1",
+            "GENTLE_LEDGER_CARRIER_SETTLING": "3",
             "GENTLE_LEDGER_PRICE_PER_PART": "0.04",
         }
 

@@ -4,7 +4,7 @@ import pytest
 
 from gentle_ledger.carrier.records import Records
 from gentle_ledger.carrier.rules import OTHERWISE, RULES, Answer
-from gentle_ledger.sending.lines import Accepted, NoRecord, Refused, Silent
+from gentle_ledger.sending.lines import Accepted, NoRecord, Refused, Silent, Unavailable
 from gentle_ledger.sending.lines.oma_messaging import OmaMessagingLine
 from tests.servers import Process, free_port
 
@@ -53,19 +53,20 @@ class LineContract:
         assert count(number("06")) == 1
 
     def test_refusals_say_why_and_are_remembered(self, line, number, count):
-        for ending, reason, may_retry in (("90", "not in use", False), ("91", "blocked", False), ("92", "busy", True)):
+        for ending, reason in (("90", "not in use"), ("91", "blocked")):
             outcome = line.hand_over(f"r-{ending}", number(ending), "Hello")
             assert isinstance(outcome, Refused)
             assert reason in outcome.reason
-            assert outcome.may_retry is may_retry
+            assert (outcome.own, outcome.may_retry) == (True, False)
             assert isinstance(line.ask(f"r-{ending}"), Refused)
             assert count(number(ending)) == 0
 
     def test_busy_asks_for_a_wait_and_accepts_a_second_time(self, line, number, count):
-        first = line.hand_over("r-busy-1", number("92", "506"), "Hello")
-        assert isinstance(first, Refused)
-        assert first.wait == 2
-        assert isinstance(line.hand_over("r-busy-2", number("92", "506"), "Hello"), Accepted)
+        first = line.hand_over("r-busy", number("92", "506"), "Hello")
+        assert isinstance(first, Unavailable)
+        assert (first.wait, first.perhaps_taken) == (2, False)
+        assert line.ask("r-busy") == NoRecord()
+        assert isinstance(line.hand_over("r-busy", number("92", "506"), "Hello"), Accepted)
         assert count(number("92", "506")) == 1
 
     def test_no_answer_is_silence_and_leaves_no_record(self, line, number, count):
@@ -86,9 +87,9 @@ class TestOmaMessagingLine(LineContract):
     def test_a_carrier_that_is_not_there_took_nothing(self):
         line = OmaMessagingLine(f"http://127.0.0.1:{free_port()}/messaging/v1", "Quay Office", timeout=0.5)
         outcome = line.hand_over("r", "+19025550105", "Hello")
-        assert isinstance(outcome, Refused)
-        assert outcome.line_down
-        assert isinstance(line.ask("r"), Silent)
+        assert isinstance(outcome, Unavailable)
+        assert not outcome.perhaps_taken
+        assert isinstance(line.ask("r"), Unavailable)
         line.close()
 
 

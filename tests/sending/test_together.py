@@ -12,11 +12,10 @@ from gentle_ledger.core.recipe import CombineSettings, PaceSettings, Recipe
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.sending.lines import Refused, Silent
 from gentle_ledger.sending.sender import Sender
-from gentle_ledger.store.database import Database
 from gentle_ledger.store.messages import freeze
 from gentle_ledger.store.models import LedgerEntry, Message
 from gentle_ledger.store.rounds import add_round
-from tests.sending.world import START, CountingCarrier, HandClock
+from tests.sending.world import START, CountingCarrier, HandClock, empty_ledger
 
 ROWS = [
     ("Ines", "902-555-0101", "C14"),
@@ -40,8 +39,7 @@ class Quay:
     def __init__(self, folder):
         self.clock = HandClock()
         self.carrier = CountingCarrier(self.clock)
-        self.database = Database(folder / "ledger.sqlite3")
-        self.database.migrate()
+        self.database = empty_ledger(folder)
         sheet = Sheet(("Name", "Mobile", "Berth"), ROWS)
         with self.database.writing() as session:
             found = add_round(session, sheet, RECIPE, "a.csv", None, START)

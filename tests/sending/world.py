@@ -1,18 +1,21 @@
 """A small world to send in: a clock that is wound by hand, a carrier that counts, and crashes on demand."""
 
+import functools
+import tempfile
 import threading
 from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from gentle_ledger.core.compute import compute_round
+from gentle_ledger.core.pace import Wait
 from gentle_ledger.core.recipe import PaceSettings, Recipe
 from gentle_ledger.core.sheets.model import Sheet
-from gentle_ledger.sending.lines import Accepted, NoRecord, Refused, Silent
+from gentle_ledger.sending.lines import Accepted, NoRecord, Refused, Silent, Unavailable
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.messages import freeze
-from gentle_ledger.store.models import Message
+from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rounds import add_round
 
 START = datetime(2026, 11, 24, 12, 0, tzinfo=UTC)
@@ -40,9 +43,13 @@ class CountingCarrier:
     """Remembers by reference and counts what arrives. `answers` overrides the answer to a number's next hand-overs."""
 
     name = "Quay Office"
+    settles_after = 60.0
+    tells_repeats_apart = True
 
     def __init__(self, clock: HandClock) -> None:
         self.clock = clock
+        self.asked_at: list[float] = []
+        self.references: list[str] = []
         self.arrived: list[tuple[str, str]] = []
         self.left_at: list[float] = []
         self.known: dict[str, object] = {}
@@ -51,23 +58,45 @@ class CountingCarrier:
 
     def hand_over(self, reference, number, text):
         self.left_at.append(self.clock.monotonic())
+        self.references.append(reference)
         if reference in self.known:
             return self.known[reference]
         waiting = self.answers.get(number)
         answer = waiting.pop(0) if waiting else Accepted(reference)
-        if answer == "lost":
+        if answer in {"lost", "taken, but 500"}:
             self.known[reference] = Accepted(reference)
             self.arrived.append((number, text))
-            return Silent("the answer was lost")
-        if isinstance(answer, Silent):
+            return Silent("the answer was lost") if answer == "lost" else Unavailable("500", perhaps_taken=True)
+        if isinstance(answer, (Silent, Unavailable)):
             return answer
-        self.known[reference] = answer
+        if isinstance(answer, Accepted) or answer.own:
+            self.known[reference] = answer
         if isinstance(answer, Accepted):
             self.arrived.append((number, text))
         return answer
 
     def ask(self, reference):
+        self.asked_at.append(self.clock.monotonic())
         return Silent("deaf") if self.deaf else self.known.get(reference, NoRecord())
+
+
+@functools.cache
+def _empty_ledger() -> bytes:
+    """A migrated file without a round, made once."""
+    with tempfile.TemporaryDirectory() as folder:
+        database = Database(Path(folder) / "ledger.sqlite3")
+        database.migrate()
+        with database.writing() as session:
+            session.connection().exec_driver_sql("SELECT 1")
+        database.close()
+        return database.path.read_bytes()
+
+
+def empty_ledger(folder: Path) -> Database:
+    """A migrated database in the folder."""
+    path = folder / "ledger.sqlite3"
+    path.write_bytes(_empty_ledger())
+    return Database(path)
 
 
 class World:
@@ -76,8 +105,7 @@ class World:
     def __init__(self, folder: Path, rows: int = 3, pace: PaceSettings | None = None) -> None:
         self.clock = HandClock()
         self.carrier = CountingCarrier(self.clock)
-        self.database = Database(folder / "ledger.sqlite3")
-        self.database.migrate()
+        self.database = empty_ledger(folder)
         self.pace = pace or PaceSettings(every=10, give_or_take=2)
         sheet = Sheet(("Name", "Mobile"), [(f"P{i}", f"902-555-01{i:02}") for i in range(rows)])
         self.numbers = [f"+190255501{i:02}" for i in range(rows)]
@@ -94,8 +122,19 @@ class World:
     def run(self, seconds: float = 1_000) -> None:
         """Steps the sender until there is nothing to do or the time is over."""
         until = self.clock.passed + seconds
-        while self.sender.step() is not None and self.clock.passed < until:
-            self.clock.passed += 0.5
+        while (decision := self.sender.step()) is not None and self.clock.passed < until:
+            waits = isinstance(decision, Wait) and decision.until is not None
+            # Just before a wait is over, too: what leaves early is then seen.
+            rest = max(0.5, (decision.until - self.clock.passed) / 2) if waits else 0.5
+            self.clock.passed = min(until, self.clock.passed + rest)
+
+    def round(self) -> Round:
+        with self.database.reading() as session:
+            return session.get_one(Round, self.round_id)
+
+    def bell_rings(self, said: list[str]) -> None:
+        """Notes what trouble the sender has at each ring of the bell."""
+        self.sender.bell.ring = lambda: said.append(self.sender.trouble)
 
     def messages(self) -> list[Message]:
         with self.database.reading() as session:
@@ -148,4 +187,16 @@ def dying_after(world: World, steps: int):
         database.writing, carrier.hand_over, carrier.ask = writing, hand_over, ask
 
 
-__all__ = ["Accepted", "CountingCarrier", "Crash", "HandClock", "NoRecord", "Refused", "Silent", "World", "dying_after"]
+__all__ = [
+    "Accepted",
+    "CountingCarrier",
+    "Crash",
+    "HandClock",
+    "NoRecord",
+    "Refused",
+    "Silent",
+    "Unavailable",
+    "World",
+    "dying_after",
+    "empty_ledger",
+]

@@ -48,8 +48,9 @@ class Office:
         self.call("POST", f"/api/rounds/{number}/start", json={"seal": seal})
         return number
 
-    def run(self):
-        while self.sender.step() is not None:
+    def run(self, seconds=600):
+        until = self.clock.passed + seconds
+        while self.sender.step() is not None and self.clock.passed < until:
             self.clock.passed += 5
 
 
@@ -211,17 +212,17 @@ def test_pause_stop_and_taking_up_again(office):
     office.call("POST", f"/api/rounds/{number}/again", json={"which": "stopped", "texts": 1})
     office.run()
     tally = office.call("GET", f"/api/rounds/{number}/tally")
-    assert tally["sentence"] == "All 2 texts sent. 1 row held, not sent."
+    assert tally["sentence"] == "All 2 texts sent. 1 held, not sent."
     assert tally["strokes"] == "ss"
 
 
 def test_settling(office):
-    office.carrier.answers["+19025550111"] = [Refused("the carrier was busy", may_retry=True)]
+    office.carrier.answers["+19025550111"] = [Refused("the carrier refused it", may_retry=True)]
     number = office.started()
     office.run()
     tally = office.call("GET", f"/api/rounds/{number}/tally")
-    assert tally["failures"] == [{"reason": "the carrier was busy", "rows": 1, "may_retry": True}]
-    assert tally["sentence"] == "1 of 2 texts sent, 1 failed. 1 row held, not sent."
+    assert tally["failures"] == [{"reason": "the carrier refused it", "texts": 1, "may_retry": True}]
+    assert tally["sentence"] == "1 of 2 texts sent, 1 failed. 1 held, not sent."
     answer = office.client.get(f"/api/rounds/{number}/marked-sheet.csv")
     lines = list(csv.DictReader(io.StringIO(answer.content.decode("utf-8-sig"))))
     assert [line["Mark"] for line in lines] == ["Sent", "Failed", "Held"]
@@ -241,10 +242,14 @@ def test_unsure_rows_are_asked_about(office):
     number = office.started()
     office.run()
     tally = office.call("GET", f"/api/rounds/{number}/tally")
-    assert (tally["unsure"], tally["stage"], tally["note"]) == (1, "paused", "the carrier does not answer")
-    assert office.call("POST", f"/api/rounds/{number}/ask")["rows"] == 0
+    assert (tally["unsure"], tally["stage"], tally["away"]["reason"]) == (1, "sending", "deaf")
+    asked = len(office.carrier.asked_at)
     office.carrier.deaf = False
-    assert office.call("POST", f"/api/rounds/{number}/ask")["rows"] == 1
+    assert office.call("POST", f"/api/rounds/{number}/ask")["unsure"] == 1
+    assert len(office.carrier.asked_at) == asked, "a window only wishes; the sender asks"
+    office.run()
+    tally = office.call("GET", f"/api/rounds/{number}/tally")
+    assert (tally["unsure"], tally["stage"], tally["away"]) == (0, "finished", None)
 
 
 def test_two_first_openers_at_once(tmp_path):

@@ -42,11 +42,18 @@ def test_no_failed_row_hides_in_a_stroke(marks):
 SENTENCES = [
     (Stage.FINISHED, {S: 5}, "All 5 texts sent."),
     (Stage.FINISHED, {S: 1}, "The one text is sent."),
-    (Stage.FINISHED, {S: 122, F: 4, Mark.HELD: 3}, "122 of 126 texts sent, 4 failed. 3 rows held, not sent."),
+    (Stage.FINISHED, {S: 122, F: 4, Mark.HELD: 3}, "122 of 126 texts sent, 4 failed. 3 held, not sent."),
     (Stage.FINISHED, {S: 1, F: 1, U: 1}, "1 of 3 texts sent, 1 failed and 1 unsure."),
     (Stage.FINISHED, {F: 2}, "0 of 2 texts sent, 2 failed."),
-    (Stage.STOPPED, {S: 2, Mark.LEFT_OUT: 1}, "All 2 texts sent. 1 row left out, not sent."),
-    (Stage.STOPPED, {Mark.LEFT_OUT: 4}, "Stopped before any text was sent."),
+    (Stage.FINISHED, {S: 2, Mark.LEFT_OUT: 1}, "All 2 texts sent. 1 left out, not sent."),
+    (Stage.STOPPED, {S: 4, "stopped": 12}, "4 of 16 texts sent, 12 stopped."),
+    (
+        Stage.STOPPED,
+        {S: 4, F: 1, U: 1, "stopped": 12, Mark.LEFT_OUT: 2, Mark.HELD: 1},
+        "4 of 18 texts sent, 1 failed, 1 unsure and 12 stopped. 1 held and 2 left out, not sent.",
+    ),
+    (Stage.STOPPED, {"stopped": 4}, "Stopped before any of 4 texts was sent."),
+    (Stage.STOPPED, {"stopped": 1}, "Stopped before it was sent."),
     (Stage.SENDING, {S: 2, T: 3, G: 1}, "4 texts still to go."),
     (Stage.PAUSED, {T: 1}, "1 text still to go."),
 ]
@@ -54,7 +61,11 @@ SENTENCES = [
 
 @pytest.mark.parametrize(("stage", "counts", "sentence"), SENTENCES)
 def test_what_happened_in_one_sentence(stage, counts, sentence):
-    assert sentence_of(stage, counts, counts) == sentence
+    """`stopped` are those of the left out rows that Stop kept back."""
+    stopped = counts.get("stopped", 0)
+    texts = {mark: n for mark, n in counts.items() if mark != "stopped"}
+    texts[Mark.LEFT_OUT] = texts.get(Mark.LEFT_OUT, 0) + stopped
+    assert sentence_of(stage, texts, stopped) == sentence
 
 
 def pictures(lines):
@@ -83,6 +94,6 @@ def test_the_stream_is_right_from_its_first_event_on(tmp_path):
                     break
         assert sum(count["rows"] for count in first["counts"]) == 3
         assert seen[-1]["strokes"] == "sfs"
-        assert seen[-1]["failures"] == [{"reason": "the number is not in use", "rows": 1, "may_retry": False}]
+        assert seen[-1]["failures"] == [{"reason": "the number is not in use", "texts": 1, "may_retry": False}]
         done = [sum(letter in "sfu" for letter in picture["strokes"]) for picture in seen]
         assert done == sorted(done)

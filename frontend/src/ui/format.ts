@@ -29,3 +29,6 @@ export function moment(iso: string, now = new Date()): string {
   const when = new Date(iso);
   return when.toDateString() === now.toDateString() ? clock(iso) : `${shortDay.format(when)}, ${clock(iso)}`;
 }
+
+/** A wait in whole seconds, as it is said: "40 s", "4 min". */
+export const lasting = (wait: number): string => (wait < 100 ? `${wait} s` : `${Math.round(wait / 60)} min`);

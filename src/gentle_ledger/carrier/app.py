@@ -23,9 +23,11 @@ _PAGE_HEADERS = {
 _FAULTS = {
     "SVC0004": ("serviceException", 400, "No valid addresses provided in message part %1", ["address"]),
     "SVC0002": ("serviceException", 404, "Invalid input value for message part %1", ["clientCorrelator"]),
+    "SVC0001": ("serviceException", 400, "A service error occurred", []),
     "POL1011": ("policyException", 403, "The recipient does not accept messages from %1", ["senderAddress"]),
     "POL1010": ("policyException", 503, "Temporarily over capacity", []),
 }
+_ONCE = {Answer.BUSY: "POL1010", Answer.ERROR_ONCE: "SVC0001"}
 
 
 class TextMessage(BaseModel):
@@ -75,8 +77,8 @@ def create_carrier(data_file: Path, hang_seconds: float = 60.0) -> FastAPI:
             await asyncio.sleep(hang_seconds)
             return LostAnswer()
         fault = {Answer.NOT_IN_USE: "SVC0004", Answer.BLOCKED: "POL1011"}.get(answer, "")
-        if answer is Answer.BUSY and not records.was_busy_before(number):
-            fault = "POL1010"
+        if answer in _ONCE and records.first_time(number):
+            return _fault(_ONCE[answer])
         status = _FAULTS[fault][1] if fault else 201
         at = datetime.now().astimezone().isoformat(timespec="seconds")
         text = request.outboundSMSTextMessage.message

@@ -14,6 +14,7 @@ CREATE TABLE IF NOT EXISTS requests (
     UNIQUE (sender, correlator)
 );
 CREATE INDEX IF NOT EXISTS requests_by_number ON requests (number);
+CREATE TABLE IF NOT EXISTS tried (number TEXT PRIMARY KEY);
 """
 
 
@@ -70,8 +71,10 @@ class Records:
     def by_id(self, sender: str, request_id: int) -> Request | None:
         return self._one("sender = ? AND id = ?", sender, request_id)
 
-    def was_busy_before(self, number: str) -> bool:
-        return self._one("number = ? AND fault = 'POL1010'", number) is not None
+    def first_time(self, number: str) -> bool:
+        """True the first time it is asked for a number whose first request fails. Of that request nothing is kept."""
+        with self._locked() as connection:
+            return connection.execute("INSERT OR IGNORE INTO tried VALUES (?)", (number,)).rowcount == 1
 
     def arrived(self) -> list[Request]:
         """Every text that arrived on a handset, oldest first."""

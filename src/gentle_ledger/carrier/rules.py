@@ -10,6 +10,7 @@ class Answer(StrEnum):
     BLOCKED = "refused by recipient"
     BUSY = "busy the first time"
     NO_ANSWER = "no answer"
+    ERROR_ONCE = "an error the first time"
     ANSWER_LOST = "accepted, but the answer is lost"
 
 
@@ -32,6 +33,7 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule("93", Answer.NO_ANSWER, "Never answers and keeps no record; nothing is sent."),
     Rule("94", Answer.ANSWER_LOST, "Accepts and sends the text, then drops the connection without an answer."),
+    Rule("95", Answer.ERROR_ONCE, "Answers 400 with service exception SVC0001 the first time; accepts after."),
 )
 OTHERWISE = Rule("any other", Answer.ACCEPT, "Answers 201; the text arrives on the handset.")
 

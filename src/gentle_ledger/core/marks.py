@@ -21,12 +21,15 @@ ALLOWED: frozenset[tuple[Mark, Mark]] = frozenset(
         (Mark.GOING, Mark.SENT),
         (Mark.GOING, Mark.FAILED),
         (Mark.GOING, Mark.UNSURE),
+        # What hindered it concerns the carrier and not the row: the row keeps its turn.
+        (Mark.GOING, Mark.TO_GO),
         # The carrier was asked again and could tell.
         (Mark.UNSURE, Mark.SENT),
         (Mark.UNSURE, Mark.FAILED),
-        # Before a second try the carrier is asked about the first: it had gone after all, or nobody can say.
+        # Before a second try the carrier is asked about the first: it had gone after all.
         (Mark.TO_GO, Mark.SENT),
-        (Mark.TO_GO, Mark.FAILED),
+        # The round is stopped while nobody can say what became of a first try.
+        (Mark.TO_GO, Mark.UNSURE),
         # A person tries the failed ones again.
         (Mark.FAILED, Mark.TO_GO),
         # A person stops the round, and may take it up again.
@@ -34,10 +37,15 @@ ALLOWED: frozenset[tuple[Mark, Mark]] = frozenset(
         (Mark.LEFT_OUT, Mark.TO_GO),
     }
 )
-"""Every step there is. Nothing leads out of Sent, and nothing leads from Going or Unsure back to To go."""
+"""Every step there is. Nothing leads out of Sent, nothing from Unsure back to To go.
+
+A row that is To go again after a hand-over keeps its reference: it is asked about first, and goes under the same one.
+"""
 
 STOPPED = "the round was stopped before its turn"
 """The reason of a row that Stop left out, and the only kind of Left out that can be taken up again."""
+
+FIRST_TRY_OPEN = "the round was stopped while nobody could say what became of a first try"
 
 
 class Stage(StrEnum):

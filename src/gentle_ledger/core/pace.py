@@ -6,13 +6,17 @@ from enum import StrEnum
 
 SHORTEST_GAP = 0.1
 LONGEST_GAP = 3600.0
+SHORTEST_LOOK = 1.0
+LONGEST_LOOK = 300.0
+_JITTER = 0.2
 
 
 class Why(StrEnum):
     """Why the next text waits, in the words the clerk reads."""
 
     GAP = "the pace"
-    CARRIER = "the carrier asked us to wait"
+    CARRIER = "the carrier is away"
+    SETTLING = "the carrier is asked what became of a first try"
     PAUSED = "the round is paused"
 
 
@@ -66,9 +70,10 @@ class Wait:
 def decide(pace: Pace, state: LineState, now: float) -> Send | Wait:
     """May the next text leave at `now`?
 
-    The waits, in this order: the round is paused (until a person says go on); the carrier asked us to wait; the gap
-    since the last hand-over is not over. The gap counts from the last hand-over whatever happened since: a pause does
-    not shorten it. `now` earlier than `last_at` is a clock that went back, and waits the gap out again from `last_at`.
+    The waits, in this order: the round is paused (until a person says go on); the carrier is away, or asked us to
+    wait; the gap since the last hand-over is not over. The gap counts from the last hand-over whatever happened since:
+    a pause does not shorten it. `now` earlier than `last_at` is a clock that went back, and waits the gap out again
+    from `last_at`.
     """
     if state.paused:
         return Wait(None, Why.PAUSED)
@@ -78,6 +83,17 @@ def decide(pace: Pace, state: LineState, now: float) -> Send | Wait:
         return Send()
     until = state.last_at + pace.gap(state.draw)
     return Wait(until, Why.GAP) if now < until else Send()
+
+
+def next_look(failures: int, draw: float) -> float:
+    """Seconds until a carrier that failed `failures` times in a row is looked at again, for a draw from -1 to 1.
+
+    Doubled each time from 1 s to 5 min, give or take a fifth, so that not everybody who waits for one carrier comes
+    back in the same moment. Common practice, no source.
+    """
+    doubled = SHORTEST_LOOK * 2.0 ** min(max(0, failures - 1), 30)
+    jittered = min(LONGEST_LOOK, doubled) * (1.0 + _JITTER * min(1.0, max(-1.0, draw)))
+    return min(LONGEST_LOOK, max(SHORTEST_LOOK, jittered))
 
 
 def last_leaves(pace: Pace, texts: int, first: datetime) -> datetime:

@@ -151,10 +151,15 @@ def _swapped(inside: str, key: str, name: str) -> str:
 
 
 class PaceSettings(_Part):
-    """One text every `every` seconds, give or take `give_or_take` seconds."""
+    """One text every `every` seconds, give or take `give_or_take` seconds.
+
+    `patience` is how many minutes a round waits for a carrier that is away until it pauses and asks.
+    """
 
     every: float = Field(default=12.0, ge=pacing.SHORTEST_GAP, le=pacing.LONGEST_GAP, allow_inf_nan=False)
     give_or_take: float = Field(default=4.0, ge=0, le=pacing.LONGEST_GAP, allow_inf_nan=False)
+
+    patience: float = Field(default=60.0, ge=1, le=7 * 24 * 60, allow_inf_nan=False)
 
     @model_validator(mode="before")
     @classmethod

@@ -28,3 +28,12 @@ def clipped(text: str, most: int = 40) -> str:
     """A value quoted in a sentence, cut short when it is long."""
     flat = " ".join(text.split())
     return flat if len(flat) <= most else flat[: most - 1] + "…"
+
+
+def printable(value: object, most: int) -> str:
+    """What somebody else's program said, fit to be kept and shown: no control or direction marks, no lone surrogates.
+
+    Cut short past `most` characters. Only the beginning is looked at, so that a huge value costs nothing.
+    """
+    beginning = str(value)[: 4 * most] if isinstance(value, (str, int, float)) else ""
+    return clipped("".join(c if c.isprintable() else " " for c in beginning), most)

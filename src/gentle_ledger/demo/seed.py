@@ -20,9 +20,8 @@ from gentle_ledger.store.rounds import add_round, list_rounds, round_of
 from gentle_ledger.web.settings import Settings
 
 _REASONS = {
-    Answer.NOT_IN_USE: ("SVC0004", "the number is not in use", False),
-    Answer.BLOCKED: ("POL1011", "refused: the recipient has blocked this sender", False),
-    Answer.BUSY: ("POL1010", "the carrier was busy", True),
+    Answer.NOT_IN_USE: ("SVC0004", "the number is not in use"),
+    Answer.BLOCKED: ("POL1011", "refused: the recipient has blocked this sender"),
 }
 
 
@@ -46,6 +45,9 @@ class PastClock:
 class SeedLine:
     """Hands texts to the stand-in's records by its own rules, without a network."""
 
+    settles_after = 60.0
+    tells_repeats_apart = True
+
     def __init__(self, name: str, records: Records, clock: PastClock) -> None:
         self._name = name
         self._records = records
@@ -56,11 +58,14 @@ class SeedLine:
         return self._name
 
     def hand_over(self, reference: str, number: str, text: str) -> Accepted | Refused:
-        fault, reason, may_retry = _REASONS.get(rule_for(number).answer, ("", "", False))
+        answer = rule_for(number).answer
+        if answer is Answer.ERROR_ONCE and self._records.first_time(number):
+            return Refused("the carrier refused it: A service error occurred", may_retry=True)
+        fault, reason = _REASONS.get(answer, ("", ""))
         at = self._clock.now().isoformat(timespec="seconds")
         status = 400 if fault else 201
         kept = self._records.add(self._name, reference, number, text, status, fault, at)
-        return Refused(reason, may_retry) if fault else Accepted(str(kept.id))
+        return Refused(reason, own=True) if fault else Accepted(str(kept.id))
 
     def ask(self, reference: str) -> Accepted | NoRecord:
         kept = self._records.by_correlator(self._name, reference)

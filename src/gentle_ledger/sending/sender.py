@@ -1,28 +1,42 @@
 """The sender: hands texts over one at a time, at the pace, and writes each mark down.
 
 What may never happen is a text handed over twice. Therefore: the reference is committed before the carrier is called;
-the outcome is committed right after; whatever is found Going was interrupted, and is asked about by its reference; and
-a row that is tried again is asked about under all its earlier references first.
+the outcome is committed right after; what is found Going was interrupted, and is asked about by its reference; a row
+that is tried again is asked about under all its earlier references first; and "no record" is an answer only once the
+line says that it can be one. Until then the row is Unsure and is asked about again, by itself.
+
+What concerns the carrier and not the row marks no row: the row stays To go, and the line waits.
 """
 
 import logging
 import random
 import secrets
 import threading
+from collections import defaultdict
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from filelock import FileLock, Timeout
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.marks import Mark, Stage
-from gentle_ledger.core.pace import LineState, Pace, Send, Wait, decide
+from gentle_ledger.core.pace import LineState, Pace, Send, Wait, Why, decide, next_look
 from gentle_ledger.sending.bell import Bell
 from gentle_ledger.sending.clock import Clock
-from gentle_ledger.sending.lines import Accepted, Line, NoRecord, Refused, Silent
+from gentle_ledger.sending.lines import Accepted, Line, NoRecord, Outcome, Refused, Silent, Unavailable
+from gentle_ledger.sending.outage import Alike, Asking, Away, after_failure
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.messages import anything_handed_over, next_to_go, references_of, step, with_mark
+from gentle_ledger.store.errors import trouble_in
+from gentle_ledger.store.lines import KeptAway, keep_away, kept_away
+from gentle_ledger.store.messages import (
+    anything_handed_over,
+    next_to_go,
+    references_of,
+    step,
+    uncertain_to_go,
+    with_mark,
+)
 from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rounds import recipe_of
 
@@ -30,15 +44,39 @@ log = logging.getLogger(__name__)
 
 _LOOK_EVERY = 1.0
 """Seconds after which the sender looks for work even if nobody rang."""
+_LONGEST_REST = 10.0
+"""Seconds after which a step that failed is tried again at the latest, so that room on a disk is noticed soon."""
 
 NO_RECORD = "the carrier did not answer and has no record of this text"
-NOT_TRIED = "not tried again: the carrier does not answer what became of the first try"
 GONE_BEFORE = "an earlier try had gone after all"
-CANNOT_SAY = "the carrier did not answer, so nobody can say whether the text went"
+CANNOT_SAY = "the carrier did not answer, so nobody can say whether the text went; it is being asked"
+NOT_YET = "the carrier has no record of this text yet; it is asked again until that is proof"
+AWAY_TOO_LONG = "the carrier took no texts for too long: {reason}"
+ALIKE = 'rows failed one after the other with "{reason}", which may not be their own fault'
+
+
+@dataclass(frozen=True, slots=True)
+class _Turn:
+    """A sending round, its next text that may be handed over, and those whose first try is not settled."""
+
+    round: Round
+    planned: Message | None
+    uncertain: list[int]
+
+
+@dataclass(frozen=True, slots=True)
+class _Seen:
+    """What there is to do; `done` are rounds with nothing left to go, `wishes` rounds to ask the carrier about."""
+
+    going: list[Message]
+    unsure: list[Message]
+    wishes: list[int]
+    done: list[int]
+    sending: list[_Turn]
 
 
 class Sender:
-    """One sender for one database. `step` does at most one hand-over; `run` goes on until told to stop.
+    """One sender for one database. `step` does at most one call of the carrier; `run` goes on until told to stop.
 
     Args:
         draw: gives a number from -1 to 1 for each gap.
@@ -64,10 +102,13 @@ class Sender:
         self._lock = FileLock(f"{database.path}.sender", thread_local=False)
         self._stop = threading.Event()
         self._state = LineState(draw=draw())
+        self._away: Away | None = None
+        self._trouble = ""
         self._turns: dict[int, float] = {}
-        with database.reading() as session:
-            if anything_handed_over(session):
-                self._state = replace(self._state, last_at=clock.monotonic())
+        self._sending_since: dict[int, float] = {}
+        self._alike: defaultdict[int, Alike] = defaultdict(Alike)
+        self._asking: dict[int, Asking] = {}
+        self._begin()
 
     # --- one sender only -------------------------------------------------------------------------------------------
 
@@ -83,26 +124,39 @@ class Sender:
                 self._lock.acquire(timeout=0)
             except Timeout:
                 return False
-            # Another process may have handed over until now: its last text counts for our gap.
-            with self.database.reading() as session:
-                if anything_handed_over(session):
-                    self._state = replace(self._state, last_at=self.clock.monotonic())
+            # Another process may have handed over until now: its last text and its waits count for us.
+            self._begin()
         return True
 
     def release_lock(self) -> None:
         self._lock.release()
 
+    def _begin(self) -> None:
+        """What was before this sender: nobody can say how long ago, so gaps, waits and settling begin anew."""
+        now = self.clock.monotonic()
+        self._asking.clear()
+        with self.database.reading() as session:
+            last_at = now if anything_handed_over(session) else self._state.last_at
+            kept = kept_away(session, self.line.name)
+        self._state = replace(self._state, last_at=last_at)
+        self._set_away(
+            Away(kept.reason, kept.since, kept.failures, kept.wait, kept.asked, now + kept.wait, now) if kept else None
+        )
+
     # --- the work --------------------------------------------------------------------------------------------------
 
     def run(self) -> None:
-        """Sends until `stop` is called. An error in one step is logged; the next begins with what it left Going."""
+        """Sends until `stop` is called. An error in one step is said; the next begins with what it left Going."""
+        rest = _LOOK_EVERY
         try:
             while not self._stop.is_set():
                 try:
                     pause = self._pause_after(self.step()) if self.take_lock() else _LOOK_EVERY
-                except Exception:
-                    log.exception("A step of the sender failed; it looks again.")
-                    pause = _LOOK_EVERY
+                    self._say("")
+                    rest = _LOOK_EVERY
+                except Exception as fault:
+                    self._say(trouble_in(fault), fault)
+                    pause, rest = rest, min(_LONGEST_REST, 2 * rest)
                 if pause > 0:
                     self.clock.wait(self.woken, pause)
                 self.woken.clear()
@@ -112,6 +166,24 @@ class Sender:
     def stop(self) -> None:
         self._stop.set()
         self.woken.set()
+
+    @property
+    def trouble(self) -> str:
+        """What keeps the sender itself from its work, such as a full disk, as a sentence; "" when nothing does."""
+        return self._trouble
+
+    @property
+    def away(self) -> Away | None:
+        """The carrier's absence, while it lasts."""
+        return self._away
+
+    def _say(self, trouble: str, fault: Exception | None = None) -> None:
+        if trouble == self._trouble:
+            return
+        self._trouble = trouble
+        if fault:
+            log.error("A step of the sender failed; it looks again by itself.", exc_info=fault)
+        self.bell.ring()
 
     def _pause_after(self, decision: Send | Wait | None) -> float:
         if isinstance(decision, Send):
@@ -123,17 +195,58 @@ class Sender:
     def step(self) -> Send | Wait | None:
         """Does the next thing there is to do, at most one hand-over.
 
-        Returns Send when a text was handed over, Wait when the pace says not yet, None when there is nothing to do.
+        Returns Send when something was done, Wait when it is not time yet, None when there is nothing to do.
         """
-        self.settle_going()
-        found = self._whose_turn()
-        if found is None:
-            return None
-        round_id, pace = found
-        decision = decide(pace, self._state, self.clock.monotonic())
-        if isinstance(decision, Send):
-            self._hand_over_next(round_id)
+        with self.database.reading() as session:
+            seen = self._look(session)
+        if self._tidied_up(seen):
+            return Send()
+        now = self.clock.monotonic()
+        asking = self._next_to_ask(seen.unsure)
+        if self.waits_for_carrier():
+            return Wait(self._state.not_before, Why.CARRIER) if seen.sending or asking else None
+        if asking and asking[0] <= now:
+            self._ask_about(asking[1])
+            return Send()
+        ready = [turn for turn in seen.sending if turn.planned is not None]
+        if not ready:
+            settling = [self._asking[i].settled for turn in seen.sending for i in turn.uncertain]
+            waits = [*settling, *([asking[0]] if asking else [])]
+            return Wait(min(waits), Why.SETTLING) if waits else None
+        first = min(ready, key=lambda turn: self._turns.get(turn.round.id, float("-inf")))
+        decision = decide(recipe_of(first.round).pace.as_pace(), self._state, now)
+        if isinstance(decision, Send) and first.planned is not None:
+            self._hand_over(first.round.id, first.planned)
         return decision
+
+    def _look(self, session: Session) -> "_Seen":
+        """What there is to do, read at once."""
+        sending = []
+        for found in session.scalars(select(Round).where(Round.stage == Stage.SENDING).order_by(Round.id)):
+            uncertain = uncertain_to_go(session, found.id)
+            sending.append(_Turn(found, next_to_go(session, found.id, self._not_settled(uncertain)), uncertain))
+        return _Seen(
+            going=with_mark(session, Mark.GOING),
+            unsure=with_mark(session, Mark.UNSURE),
+            wishes=list(session.scalars(select(Round.id).where(Round.ask_wanted))),
+            done=[turn.round.id for turn in sending if turn.planned is None and not turn.uncertain],
+            sending=[turn for turn in sending if turn.planned is not None or turn.uncertain],
+        )
+
+    def _tidied_up(self, seen: "_Seen") -> bool:
+        """Does what goes before any hand-over; True when something was done, so that it is looked anew."""
+        for message in seen.going:
+            self._settle_interrupted(message)
+        for round_id in seen.done:
+            self._finish(round_id)
+        for round_id in seen.wishes:
+            self._heed_wish(round_id)
+        now = self.clock.monotonic()
+        self._note_who_sends({turn.round.id for turn in seen.sending}, now)
+        impatient = [turn.round for turn in seen.sending if self._waited_too_long(turn.round, now)]
+        for found in impatient:
+            self._pause_impatient(found)
+        return bool(seen.going or seen.done or seen.wishes or impatient)
 
     def seconds_to_next(self, pace: Pace) -> float | None:
         """How long until the pace lets the next text leave; None when only a person ends the wait."""
@@ -143,21 +256,29 @@ class Sender:
         return None if decision.until is None else max(0.0, decision.until - self.clock.monotonic())
 
     def waits_for_carrier(self) -> bool:
-        """True while the carrier's own wish to be left alone is not over."""
+        """True while the carrier is away, or its wish to be left alone is not over."""
         return self._state.not_before is not None and self.clock.monotonic() < self._state.not_before
 
-    def _whose_turn(self) -> tuple[int, Pace] | None:
-        """The sending round that waited longest; a round with nothing left to go is finished on the way."""
-        with self.database.reading() as session:
-            sending = list(session.scalars(select(Round).where(Round.stage == Stage.SENDING).order_by(Round.id)))
-            waiting = [r for r in sending if next_to_go(session, r.id) is not None]
-        for done in sending:
-            if done not in waiting:
-                self._finish(done.id)
-        if not waiting:
-            return None
-        first = min(waiting, key=lambda r: self._turns.get(r.id, float("-inf")))
-        return first.id, recipe_of(first).pace.as_pace()
+    # --- rounds ----------------------------------------------------------------------------------------------------
+
+    def _note_who_sends(self, ids: set[int], now: float) -> None:
+        for gone in self._sending_since.keys() - ids:
+            del self._sending_since[gone]
+            self._alike.pop(gone, None)
+        for new in ids - self._sending_since.keys():
+            self._sending_since[new] = now
+            # Somebody pressed a button, and expects the carrier to be looked at.
+            self._set_away(self._away and self._away.cut_short(now))
+
+    def _waited_too_long(self, found: Round, now: float) -> bool:
+        """True when the carrier has been away for longer than the round waits for it."""
+        patience = recipe_of(found).pace.patience * 60.0
+        return self._away is not None and now - max(self._away.first_at, self._sending_since[found.id]) >= patience
+
+    def _pause_impatient(self, found: Round) -> None:
+        with self.database.writing() as session:
+            self._pause(session, found.id, AWAY_TOO_LONG.format(reason=self._away.reason if self._away else ""))
+        self.bell.ring()
 
     def _finish(self, round_id: int) -> None:
         with self.database.writing() as session:
@@ -169,15 +290,24 @@ class Sender:
             found.version += 1
         self.bell.ring()
 
-    def _hand_over_next(self, round_id: int) -> None:
-        with self.database.reading() as session:
-            planned = next_to_go(session, round_id)
-            earlier = references_of(session, planned.id) if planned else []
-        if planned is None:
-            return
-        if earlier and self._settled_by_earlier(planned.id, earlier):
-            return
-        reference = self._new_reference()
+    def _pause(self, session: Session, round_id: int, why: str) -> None:
+        """The program's own pause: going on would only spoil the next rows. It never reopens what was ended."""
+        found = session.get(Round, round_id)
+        if found is not None and found.stage == Stage.SENDING:
+            found.stage = Stage.PAUSED
+            found.note = why
+            found.version += 1
+
+    # --- handing over ----------------------------------------------------------------------------------------------
+
+    def _hand_over(self, round_id: int, planned: Message) -> None:
+        earlier: list[str] = []
+        if planned.reference:
+            with self.database.reading() as session:
+                earlier = references_of(session, planned.id)
+            if self._settled_by_earlier(planned, earlier):
+                return
+        reference = earlier[-1] if earlier and self.line.tells_repeats_apart else self._new_reference()
         with self.database.writing() as session:
             # Pause and Stop may have come since: the round must still be sending, the row still To go.
             found, message = session.get(Round, round_id), session.get(Message, planned.id)
@@ -185,92 +315,170 @@ class Sender:
                 return
             step(session, message, Mark.GOING, self.clock.now(), reference=reference, line=self.line.name)
         self.bell.ring()
-        outcome: Accepted | Refused | NoRecord | Silent
         try:
-            outcome = self.line.hand_over(reference, message.address, message.text)
+            outcome: Outcome = self.line.hand_over(reference, message.address, message.text)
         finally:
             # The gap counts from the end of the call: a slow answer must not let the next text come sooner after it.
-            self._note_hand_over(round_id)
-        if isinstance(outcome, Silent):
-            outcome = self.line.ask(reference)
-        self._settle(message.id, outcome)
+            self._note_hand_over(round_id, message.id)
+        if isinstance(outcome, Unavailable):
+            self._settle_unavailable(message.id, reference, outcome)
+        elif isinstance(outcome, Silent):
+            self._settle(message.id, self.line.ask(reference))
+        else:
+            self._settle(message.id, outcome)
 
-    def _note_hand_over(self, round_id: int) -> None:
+    def _note_hand_over(self, round_id: int, message_id: int) -> None:
         now = self.clock.monotonic()
         self._state = replace(self._state, last_at=now, draw=self._draw())
         self._turns[round_id] = now
+        self._asking[message_id] = Asking(now + self.line.settles_after, now + next_look(1, self._draw()))
 
-    def _settled_by_earlier(self, message_id: int, references: list[str]) -> bool:
+    def _settled_by_earlier(self, planned: Message, references: list[str]) -> bool:
         """Asks about every earlier hand-over of a row before a new one.
 
-        True when the row is settled by the answer: one of them went after all, or the carrier gives no answer, and
-        without one no second try is made.
+        True when there is no second try now: one of them went after all, or the carrier gives no answer. The row then
+        keeps its turn, and the carrier's absence is waited out.
         """
         for reference in references:
             outcome = self.line.ask(reference)
             if isinstance(outcome, (Refused, NoRecord)):
                 continue
             with self.database.writing() as session:
-                message = session.get_one(Message, message_id)
-                if message.mark == Mark.TO_GO and isinstance(outcome, Accepted):
-                    step(session, message, Mark.SENT, self.clock.now(), reason=GONE_BEFORE, reference=reference)
-                elif message.mark == Mark.TO_GO:
-                    step(session, message, Mark.FAILED, self.clock.now(), reason=NOT_TRIED, may_retry=True)
-                    self._pause(session, message.round_id, "the carrier does not answer")
+                message = session.get_one(Message, planned.id)
+                if isinstance(outcome, Accepted):
+                    if message.mark == Mark.TO_GO:
+                        step(session, message, Mark.SENT, self.clock.now(), reason=GONE_BEFORE, reference=reference)
+                    self._is_back(session)
+                else:
+                    self._is_away(session, outcome)
             self.bell.ring()
             return True
         return False
 
-    def _pause(self, session: Session, round_id: int, why: str) -> None:
-        """The program's own pause: going on would only spoil the next rows."""
-        found = session.get(Round, round_id)
-        if found is not None and found.stage == Stage.SENDING:
-            found.stage = Stage.PAUSED
-            found.note = why
-            found.version += 1
+    # --- what became of it -----------------------------------------------------------------------------------------
 
-    def settle_going(self) -> None:
+    def _settle_interrupted(self, message: Message) -> None:
         """What is Going while nothing is under way was interrupted: the carrier is asked, nothing is handed over."""
-        with self.database.reading() as session:
-            interrupted = with_mark(session, Mark.GOING)
-        for message in interrupted:
-            self._settle(message.id, self.line.ask(message.reference or ""))
+        self._asking.setdefault(message.id, self._asked_anew())
+        # A carrier that asked to be left alone is not asked either: the row is Unsure until it may be.
+        left_alone = self.waits_for_carrier()
+        self._settle(message.id, None if left_alone else self.line.ask(message.reference or ""))
 
-    def ask_again(self, round_id: int) -> int:
-        """Asks the carrier once more about the round's Unsure rows. Returns how many it could tell."""
-        with self.database.reading() as session:
-            unsure = with_mark(session, Mark.UNSURE, round_id)
-        return sum(self._settle(message.id, self.line.ask(message.reference or "")) for message in unsure)
+    def _settle_unavailable(self, message_id: int, reference: str, outcome: Unavailable) -> None:
+        """The carrier has trouble of its own: the row keeps its turn, unless the carrier took it all the same."""
+        if outcome.perhaps_taken and isinstance(told := self.line.ask(reference), Accepted):
+            self._settle(message_id, told)
+            return
+        with self.database.writing() as session:
+            message = session.get_one(Message, message_id)
+            step(
+                session,
+                message,
+                Mark.TO_GO,
+                self.clock.now(),
+                reason=outcome.reason,
+                line=self.line.name,
+                uncertain=outcome.perhaps_taken,
+                no_try=not outcome.perhaps_taken,
+            )
+            self._is_away(session, outcome)
+        self.bell.ring()
 
-    def _settle(self, message_id: int, outcome: Accepted | Refused | NoRecord | Silent) -> bool:
-        """Writes down what became of a hand-over; False when nobody can say."""
-        reason, may_retry, told = "", False, True
+    def _settle(self, message_id: int, outcome: Outcome | None) -> None:
+        """Writes down what became of a hand-over, or that nobody can say yet; None when nobody was asked."""
+        proof = self.clock.monotonic() >= self._asking[message_id].settled
+        reason, may_retry = "", False
         if isinstance(outcome, Accepted):
             to = Mark.SENT
         elif isinstance(outcome, Refused):
             to, reason, may_retry = Mark.FAILED, outcome.reason, outcome.may_retry
-            if outcome.wait:
-                self._state = replace(self._state, not_before=self.clock.monotonic() + outcome.wait)
-        elif isinstance(outcome, NoRecord):
+        elif isinstance(outcome, NoRecord) and proof:
             to, reason, may_retry = Mark.FAILED, NO_RECORD, True
+        elif isinstance(outcome, NoRecord):
+            to, reason = Mark.UNSURE, NOT_YET
         else:
-            to, reason, told = Mark.UNSURE, CANNOT_SAY, False
+            to, reason = Mark.UNSURE, CANNOT_SAY
         with self.database.writing() as session:
             message = session.get_one(Message, message_id)
+            if isinstance(outcome, (Unavailable, Silent)):
+                self._is_away(session, outcome)
+            elif isinstance(outcome, (Accepted, Refused)):
+                self._is_back(session)
             if message.mark == to:
-                return told
-            step(
-                session,
-                message,
-                to,
-                self.clock.now(),
-                reason=reason,
-                may_retry=may_retry,
-                line=self.line.name,
-            )
-            if to is Mark.UNSURE:
-                self._pause(session, message.round_id, "the carrier does not answer")
-            elif isinstance(outcome, Refused) and outcome.line_down:
-                self._pause(session, message.round_id, outcome.reason)
+                return
+            handed_over_now = message.mark == Mark.GOING
+            step(session, message, to, self.clock.now(), reason=reason, may_retry=may_retry, line=self.line.name)
+            if handed_over_now:
+                self._count_alike(session, message.round_id, to, outcome)
+        if to is not Mark.UNSURE:
+            self._asking.pop(message_id, None)
         self.bell.ring()
-        return told
+
+    def _count_alike(self, session: Session, round_id: int, to: Mark, outcome: Outcome | None) -> None:
+        """Rows that fail alike one after the other, for a reason that may not be their own, pause the round."""
+        alike = self._alike[round_id]
+        if isinstance(outcome, Accepted):
+            alike.went()
+            return
+        reason = outcome.reason if isinstance(outcome, Refused) else "no answer" if to is Mark.UNSURE else NO_RECORD
+        own = isinstance(outcome, Refused) and outcome.own
+        if alike.failed(reason, own=own):
+            self._pause(session, round_id, ALIKE.format(reason=reason))
+
+    # --- the rows nobody can say anything of ------------------------------------------------------------------------
+
+    def _asked_anew(self) -> Asking:
+        """For a row that was handed over before this sender saw it: when, nobody can say, so it settles from now."""
+        now = self.clock.monotonic()
+        return Asking(now + self.line.settles_after, now)
+
+    def _not_settled(self, uncertain: list[int]) -> list[int]:
+        """Of the texts that are to go again, those whose "no record" would not be proof yet."""
+        now = self.clock.monotonic()
+        return [i for i in uncertain if now < self._asking.setdefault(i, self._asked_anew()).settled]
+
+    def _next_to_ask(self, unsure: list[Message]) -> tuple[float, Message] | None:
+        """The Unsure row that is asked about next, and when."""
+        found = [(self._asking.setdefault(message.id, self._asked_anew()).due, message) for message in unsure]
+        return min(found, key=lambda each: (each[0], each[1].id), default=None)
+
+    def _ask_about(self, message: Message) -> None:
+        outcome = self.line.ask(message.reference or "")
+        # An earlier try under another reference may be the one that went.
+        with self.database.reading() as session:
+            others = [each for each in references_of(session, message.id) if each != message.reference]
+        for reference in others:
+            if isinstance(outcome, NoRecord):
+                outcome = self.line.ask(reference)
+        self._settle(message.id, outcome)
+        if message.id in self._asking:
+            self._asking[message.id] = self._asking[message.id].later(self._draw(), self.clock.monotonic())
+
+    def _heed_wish(self, round_id: int) -> None:
+        """Somebody wants the carrier to be asked about a round's Unsure rows now."""
+        with self.database.writing() as session:
+            session.get_one(Round, round_id).ask_wanted = False
+            unsure = with_mark(session, Mark.UNSURE, round_id)
+        now = self.clock.monotonic()
+        for message in unsure:
+            self._asking[message.id] = replace(self._asking.setdefault(message.id, self._asked_anew()), due=now)
+        self._set_away(self._away and self._away.cut_short(now))
+
+    # --- the carrier's absence --------------------------------------------------------------------------------------
+
+    def _is_away(self, session: Session, outcome: Unavailable | Silent) -> None:
+        now = self.clock.monotonic()
+        asked = outcome.wait if isinstance(outcome, Unavailable) else 0.0
+        away = after_failure(self._away, outcome.reason, asked, self._draw(), self.clock.now(), now)
+        self._set_away(away)
+        kept = KeptAway(away.reason, away.since, away.failures, away.wait, away.asked)
+        keep_away(session, self.line.name, kept)
+
+    def _is_back(self, session: Session) -> None:
+        if self._away is not None:
+            self._set_away(None)
+            keep_away(session, self.line.name, None)
+
+    def _set_away(self, away: Away | None) -> None:
+        self._away = away
+        self._state = replace(self._state, not_before=away.until if away else None)

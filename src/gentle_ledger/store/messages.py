@@ -1,7 +1,7 @@
 """The texts of started rounds: freezing them, stepping their marks, and the ledger."""
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from datetime import datetime
 from typing import cast
 
@@ -10,11 +10,12 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.core.compute import Computed, PlanMark
 from gentle_ledger.core.errors import LedgerError
-from gentle_ledger.core.marks import ALLOWED, STOPPED, Mark, Stage
+from gentle_ledger.core.marks import ALLOWED, FIRST_TRY_OPEN, STOPPED, Mark, Stage
 from gentle_ledger.store.models import LedgerEntry, Message, Round
 
 _PLANNED = {PlanMark.READY: Mark.TO_GO, PlanMark.HELD: Mark.HELD, PlanMark.LEFT_OUT: Mark.LEFT_OUT}
-
+_OPEN = frozenset({Mark.GOING, Mark.UNSURE})
+"""The marks of texts that may have gone; their rows are `uncertain`, which an index finds in a ledger of any length."""
 
 _BEARS_ITS_TEXT = Message.with_row.is_(None)
 
@@ -43,6 +44,7 @@ def freeze(session: Session, found: Round, computed: Computed, at: datetime) -> 
                 "reason": computed.reason(row),
                 "may_retry": False,
                 "tries": 0,
+                "uncertain": False,
                 "marked_at": at,
             }
             for row, mark in enumerate(computed.marks)
@@ -63,20 +65,31 @@ def step(
     may_retry: bool = False,
     reference: str | None = None,
     line: str | None = None,
+    uncertain: bool = False,
+    no_try: bool = False,
 ) -> None:
     """The one way a mark changes: guarded by the mark it had, and entered in the ledger in the same transaction.
 
+    `uncertain`: an earlier hand-over may have gone. `no_try`: it never left this machine, and does not count as a try.
     Raises StepRefused when there is no such step, or when the mark is no longer what `message` says.
     """
     before = Mark(message.mark)
     if (before, to) not in ALLOWED:
         raise StepRefused(f"Row {message.row} is {before} and cannot become {to}.", row=message.row)
     kept = reference or message.reference
-    tries = message.tries + (to is Mark.GOING)
+    tries = message.tries + (to is Mark.GOING) - no_try
     changed = session.execute(
         update(Message)
         .where(Message.id == message.id, Message.mark == before)
-        .values(mark=to, reason=reason, may_retry=may_retry, reference=kept, tries=tries, marked_at=at)
+        .values(
+            mark=to,
+            reason=reason,
+            may_retry=may_retry,
+            reference=kept,
+            tries=tries,
+            uncertain=uncertain or to in _OPEN,
+            marked_at=at,
+        )
         .execution_options(synchronize_session=False)
     )
     if cast("CursorResult[object]", changed).rowcount != 1:
@@ -94,9 +107,20 @@ def step(
     session.refresh(message)
 
 
-def next_to_go(session: Session, round_id: int) -> Message | None:
+def next_to_go(session: Session, round_id: int, but: Collection[int] = ()) -> Message | None:
+    """The first text that is to go, leaving out the messages with the ids in `but`."""
     wanted = select(Message).where(Message.round_id == round_id, Message.mark == Mark.TO_GO, _BEARS_ITS_TEXT)
+    if but:
+        wanted = wanted.where(Message.id.not_in(but))
     return session.scalars(wanted.order_by(Message.row).limit(1)).first()
+
+
+def uncertain_to_go(session: Session, round_id: int) -> list[int]:
+    """The ids of the texts that are to go again although an earlier hand-over of theirs may have gone."""
+    wanted = select(Message.id).where(
+        Message.round_id == round_id, Message.mark == Mark.TO_GO, _BEARS_ITS_TEXT, Message.uncertain
+    )
+    return list(session.scalars(wanted))
 
 
 def with_mark(session: Session, mark: Mark, round_id: int | None = None) -> list[Message]:
@@ -104,13 +128,15 @@ def with_mark(session: Session, mark: Mark, round_id: int | None = None) -> list
     wanted = select(Message).where(Message.mark == mark, _BEARS_ITS_TEXT).order_by(Message.round_id, Message.row)
     if round_id is not None:
         wanted = wanted.where(Message.round_id == round_id)
+    if mark in _OPEN:
+        wanted = wanted.where(Message.uncertain)
     return list(session.scalars(wanted))
 
 
 def references_of(session: Session, message_id: int) -> list[str]:
-    """Every reference the message was ever handed over under, oldest first."""
+    """Every reference the message was ever handed over under, each once, oldest first."""
     wanted = select(LedgerEntry.reference).where(LedgerEntry.message_id == message_id, LedgerEntry.mark == Mark.GOING)
-    return [reference for reference in session.scalars(wanted.order_by(LedgerEntry.id)) if reference]
+    return list(dict.fromkeys(found for found in session.scalars(wanted.order_by(LedgerEntry.id)) if found))
 
 
 def last_entry(session: Session) -> int | None:
@@ -141,14 +167,14 @@ def texts_of(session: Session, round_id: int) -> dict[Mark, int]:
 
 
 def marks_in_order(session: Session, round_id: int) -> list[Mark]:
-    """The marks of the rows that go, went or failed, in the sheet's order: the strokes of the tally."""
+    """The marks of the texts that go, went or failed, in the sheet's order: the strokes of the tally."""
     still = (Mark.HELD, Mark.LEFT_OUT)
-    wanted = select(Message.mark).where(Message.round_id == round_id, Message.mark.not_in(still)).order_by(Message.row)
-    return [Mark(mark) for mark in session.scalars(wanted)]
+    wanted = select(Message.mark).where(Message.round_id == round_id, Message.mark.not_in(still), _BEARS_ITS_TEXT)
+    return [Mark(mark) for mark in session.scalars(wanted.order_by(Message.row))]
 
 
 def failures_of(session: Session, round_id: int) -> list[tuple[str, int, bool]]:
-    """The failed rows grouped by reason: reason, how many, whether a second try may succeed."""
+    """The failed texts grouped by reason: reason, how many, whether a second try may succeed."""
     wanted = select(Message.reason, Message.may_retry).where(
         Message.round_id == round_id, Message.mark == Mark.FAILED, _BEARS_ITS_TEXT
     )
@@ -171,6 +197,15 @@ def again(session: Session, found: Round, at: datetime, messages: Iterable[Messa
 
 def may_be_tried_again(session: Session, round_id: int) -> list[Message]:
     return [message for message in with_mark(session, Mark.FAILED, round_id) if message.may_retry]
+
+
+def stop_what_is_to_go(session: Session, round_id: int, at: datetime) -> None:
+    """Leaves out what has not gone. A text whose first try may have gone is Unsure instead, and is asked about."""
+    for message in with_mark(session, Mark.TO_GO, round_id):
+        if message.uncertain:
+            step(session, message, Mark.UNSURE, at, reason=FIRST_TRY_OPEN, uncertain=True)
+        else:
+            step(session, message, Mark.LEFT_OUT, at, reason=STOPPED)
 
 
 def stopped_before_turn(session: Session, round_id: int) -> list[Message]:

@@ -41,7 +41,8 @@ class Round(Base):
     """One sheet, one recipe, and where it stands.
 
     `version` grows with every change of sheet, recipe or rows kept out. `note` says why the program paused the round by
-    itself, or is ""; `reading` says what was left out of the file when it was read.
+    itself, or is ""; `reading` says what was left out of the file when it was read; `ask_wanted` asks the sender to ask
+    the carrier about the unsure rows now.
     """
 
     __tablename__ = "rounds"
@@ -55,6 +56,7 @@ class Round(Base):
     worksheet: Mapped[str | None]
     note: Mapped[str] = mapped_column(Text, default="")
     reading: Mapped[str] = mapped_column(Text, default="")
+    ask_wanted: Mapped[bool] = mapped_column(default=False)
     version: Mapped[int] = mapped_column(default=1)
     created_at: Mapped[datetime] = mapped_column(Instant)
     started_at: Mapped[datetime | None] = mapped_column(Instant)
@@ -101,7 +103,7 @@ class Message(Base):
     """One row of a started round: number and text frozen, and its mark. A trigger guards both.
 
     `with_row` is the row that bears this row's text when rows were combined: that one is handed over, this one never,
-    and has the other's marks.
+    and has the other's marks. `uncertain`: its last hand-over may have gone, and the carrier's word is awaited.
     """
 
     __tablename__ = "messages"
@@ -109,6 +111,7 @@ class Message(Base):
         UniqueConstraint("round_id", "row"),
         Index("messages_by_mark", "round_id", "mark", "row"),
         Index("messages_that_follow", "round_id", "with_row", sqlite_where=text("with_row > 0")),
+        Index("messages_uncertain", "round_id", "row", sqlite_where=text("uncertain = 1")),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -125,13 +128,34 @@ class Message(Base):
     reference: Mapped[str | None]
     marked_at: Mapped[datetime] = mapped_column(Instant)
     with_row: Mapped[int | None]
+    uncertain: Mapped[bool] = mapped_column(default=False)
+
+
+class LineRecord(Base):
+    """A line whose carrier is away, or was: what a restart must know of it. The sender alone writes it.
+
+    `failures` counts the looks in a row that failed, `wait` is how many seconds the present wait is long, and `asked`
+    how many of them the carrier asked for.
+    """
+
+    __tablename__ = "lines"
+
+    name: Mapped[str] = mapped_column(primary_key=True)
+    away_since: Mapped[datetime | None] = mapped_column(Instant)
+    reason: Mapped[str] = mapped_column(Text, default="")
+    failures: Mapped[int] = mapped_column(default=0)
+    wait: Mapped[float] = mapped_column(default=0.0)
+    asked: Mapped[float] = mapped_column(default=0.0)
 
 
 class LedgerEntry(Base):
     """One line of the lasting record. It is added to; triggers refuse any change or removal."""
 
     __tablename__ = "ledger"
-    __table_args__ = (Index("ledger_by_message", "message_id", "id"),)
+    __table_args__ = (
+        Index("ledger_by_message", "message_id", "id"),
+        Index("hand_overs_by_reference", "reference", sqlite_where=text("mark = 'Going'")),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     at: Mapped[datetime] = mapped_column(Instant)

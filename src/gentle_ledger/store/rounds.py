@@ -108,7 +108,8 @@ def preparing_round(session: Session, round_id: int) -> Round:
 def list_rounds(session: Session) -> list[tuple[Round, dict[Mark, int]]]:
     """All rounds, newest first, each with its count of texts by mark (empty before sending starts)."""
     counts: dict[int, dict[Mark, int]] = {}
-    grouped = select(Message.round_id, Message.mark, func.count()).group_by(Message.round_id, Message.mark)
+    texts = select(Message.round_id, Message.mark, func.count()).where(Message.with_row.is_(None))
+    grouped = texts.group_by(Message.round_id, Message.mark)
     for round_id, mark, n in session.execute(grouped):
         counts.setdefault(round_id, {})[Mark(mark)] = n
     rounds = session.scalars(select(Round).order_by(Round.created_at.desc(), Round.id.desc()))

@@ -45,7 +45,9 @@ def create_app(
     database = Database(settings.data)
     database.migrate()
     bell = Bell()
-    way_out = line or OmaMessagingLine(settings.carrier_url, settings.sender, settings.carrier_timeout)
+    way_out = line or OmaMessagingLine(
+        settings.carrier_url, settings.sender, settings.carrier_timeout, settings.settles_after, clock.now
+    )
     sender = Sender(database, way_out, clock, bell)
 
     @asynccontextmanager

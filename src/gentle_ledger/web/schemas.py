@@ -330,22 +330,25 @@ class AgainIn(BaseModel):
     texts: int = Field(ge=1, description="How many the clerk was told; another number is refused.")
 
 
-class Told(BaseModel):
-    """How many rows something was done to."""
-
-    rows: int
-
-
 class FailureOut(BaseModel):
     reason: str
-    rows: int
+    texts: int
     may_retry: bool
+
+
+class AwayOut(BaseModel):
+    """Why nothing leaves at present. `since` is None when it is this machine's own trouble, such as a full disk."""
+
+    reason: str
+    since: datetime | None
+    looks_in_ms: int | None
 
 
 class TallyOut(BaseModel):
     """A whole picture of a started round, so that any single one of them is enough.
 
-    `strokes` has one letter a stroke: t to go, g going, s sent, f failed, u unsure; `rows_a_stroke` rows each.
+    `counts` are rows, as the grid shows them; everything else is counted in texts: several combined rows are one.
+    `strokes` has one letter a stroke: t to go, g going, s sent, f failed, u unsure; `texts_a_stroke` texts each.
     """
 
     stage: Stage
@@ -353,11 +356,12 @@ class TallyOut(BaseModel):
     note: str
     sentence: str
     counts: list[Counts]
+    texts: list[Counts]
     strokes: str
-    rows_a_stroke: int
+    texts_a_stroke: int
     next: NextOut | None
     next_in_ms: int | None
-    waits_for: str | None
+    away: AwayOut | None
     sender_elsewhere: bool
     last_leaves_at: datetime | None
     failures: list[FailureOut]

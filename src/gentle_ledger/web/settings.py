@@ -3,7 +3,7 @@
 from decimal import Decimal
 from pathlib import Path
 
-from pydantic import Field, ValidationError
+from pydantic import Field, ValidationError, model_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from gentle_ledger.core.errors import LedgerError
@@ -28,6 +28,13 @@ class Settings(BaseSettings):
         default="http://127.0.0.1:8091/messaging/v1", description="Where the carrier's messaging interface is."
     )
     carrier_timeout: float = Field(default=10.0, gt=0, le=120, description="Seconds to wait for the carrier's answer.")
+    carrier_settling: float | None = Field(
+        default=None,
+        gt=0,
+        le=3600,
+        description='Seconds after a hand-over until the carrier\'s "no record" is proof; longer than the time-out. '
+        "Unset, a minute, or three times the time-out where that is longer.",
+    )
     sender: str = Field(
         default="Quay Office", min_length=1, max_length=15, description="The sender name or number of the line."
     )
@@ -37,6 +44,16 @@ class Settings(BaseSettings):
     region: Region = Field(default="CA", description="The country (ISO 3166-1) of new rounds.")
     currency: Currency = Field(default="CAD", description="The currency (ISO 4217) of new rounds.")
     locale: LocaleTag = Field(default="en-CA", description="The locale (BCP 47) of new rounds.")
+
+    @model_validator(mode="after")
+    def _settles_after_the_time_out(self) -> "Settings":
+        if self.carrier_settling is not None and self.carrier_settling <= self.carrier_timeout:
+            raise ValueError("CARRIER_SETTLING must be longer than CARRIER_TIMEOUT")
+        return self
+
+    @property
+    def settles_after(self) -> float:
+        return self.carrier_settling or max(60.0, 3 * self.carrier_timeout)
 
 
 def read_settings(**given: object) -> Settings:
@@ -49,5 +66,7 @@ def read_settings(**given: object) -> Settings:
     except ValidationError as fault:
         first = fault.errors(include_url=False)[0]
         why = first["msg"].removeprefix("Value error, ")
+        if not first["loc"]:
+            raise SettingError(f"The settings cannot be used together: {why}.") from fault
         name = f"{PREFIX}{first['loc'][0]}".upper()
         raise SettingError(f'The setting {name} cannot be used: it is "{first["input"]}". {why}.') from fault

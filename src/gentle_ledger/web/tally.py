@@ -6,8 +6,9 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.marks import Mark, Stage
-from gentle_ledger.core.pace import Why, last_leaves
+from gentle_ledger.core.pace import last_leaves
 from gentle_ledger.core.words import count, listed
+from gentle_ledger.store.lines import kept_away
 from gentle_ledger.store.messages import (
     counts_of,
     failures_of,
@@ -28,10 +29,10 @@ _LETTER = {Mark.TO_GO: "t", Mark.GOING: "g", Mark.SENT: "s", Mark.FAILED: "f", M
 
 
 def strokes_of(marks: list[Mark]) -> tuple[str, int]:
-    """One letter a stroke, and how many rows a stroke stands for.
+    """One letter a stroke, and how many texts a stroke stands for.
 
-    A stroke for several rows shows the worst of them, so that no failed row hides in a stroke of sent ones; while some
-    of its rows are still to go and none is failed or unsure, it is half drawn.
+    A stroke for several texts shows the worst of them, so that no failed one hides in a stroke of sent ones; while some
+    of them are still to go and none is failed or unsure, it is half drawn.
     """
     each = max(1, -(-len(marks) // MOST_STROKES))
     if each == 1:
@@ -50,27 +51,41 @@ def strokes_of(marks: list[Mark]) -> tuple[str, int]:
     return "".join(letters), each
 
 
-def sentence_of(stage: Stage, texts: dict[Mark, int], rows: dict[Mark, int]) -> str:
-    """What happened, in one sentence: how many texts went, and how many rows were kept back."""
+def sentence_of(stage: Stage, texts: dict[Mark, int], stopped: int = 0) -> str:
+    """What happened, in one sentence. Everything is counted in texts; several combined rows are one.
+
+    `stopped` is how many of those left out were stopped before their turn: they belong to what was to be sent.
+    """
     sent, failed, unsure = (texts.get(mark, 0) for mark in (Mark.SENT, Mark.FAILED, Mark.UNSURE))
     to_go = texts.get(Mark.TO_GO, 0) + texts.get(Mark.GOING, 0)
-    handed = sent + failed + unsure
+    whole = sent + failed + unsure + to_go + stopped
     if stage in {Stage.SENDING, Stage.PAUSED}:
         return f"{count(to_go, 'text')} still to go."
-    if not handed:
-        return "Stopped before any text was sent."
-    if sent == handed:
+    if sent == whole and whole:
         said = f"All {count(sent, 'text')} sent." if sent > 1 else "The one text is sent."
+    elif whole == stopped:
+        said = f"Stopped before any of {count(whole, 'text')} was sent." if whole > 1 else "Stopped before it was sent."
     else:
-        rest = [f"{failed:,} failed"] if failed else []
-        rest += [f"{unsure:,} unsure"] if unsure else []
-        said = f"{sent:,} of {count(handed, 'text')} sent, {listed(rest)}."
-    kept = [
-        f"{count(n, 'row')} {word}"
-        for n, word in ((rows.get(Mark.HELD, 0), "held"), (rows.get(Mark.LEFT_OUT, 0), "left out"))
-        if n
-    ]
+        rest = [f"{n:,} {word}" for n, word in ((failed, "failed"), (unsure, "unsure"), (stopped, "stopped")) if n]
+        said = f"{sent:,} of {count(whole, 'text')} sent, {listed(rest)}."
+    held, left_out = texts.get(Mark.HELD, 0), texts.get(Mark.LEFT_OUT, 0) - stopped
+    kept = [f"{n:,} {word}" for n, word in ((held, "held"), (left_out, "left out")) if n]
     return f"{said} {listed(kept)}, not sent." if kept else said
+
+
+def absence_of(context: Context, session: Session) -> out.AwayOut | None:
+    """Why nothing leaves although a round sends: the carrier is away, or the sender cannot work."""
+    sender = context.sender
+    if sender.has_the_lock and sender.trouble:
+        return out.AwayOut(reason=sender.trouble, since=None, looks_in_ms=None)
+    known = kept_away(session, sender.line.name)
+    if known is None:
+        return None
+    away = sender.away if sender.has_the_lock else None
+    looks_in = None if away is None else max(0.0, away.until - context.clock.monotonic())
+    return out.AwayOut(
+        reason=known.reason, since=known.since, looks_in_ms=None if looks_in is None else round(looks_in * 1000)
+    )
 
 
 def tally(context: Context, session: Session, found: Round) -> out.TallyOut:
@@ -79,14 +94,13 @@ def tally(context: Context, session: Session, found: Round) -> out.TallyOut:
     texts = texts_of(session, found.id)
     stage = Stage(found.stage)
     strokes, each = strokes_of(marks_in_order(session, found.id))
+    stopped = len(stopped_before_turn(session, found.id))
     coming = next_to_go(session, found.id) if stage in {Stage.SENDING, Stage.PAUSED} else None
-    seconds = waits_for = last = None
+    seconds = last = None
     elsewhere = stage is Stage.SENDING and not context.sender.has_the_lock
     if coming is not None and stage is Stage.SENDING:
         pace = recipe_of(found).pace.as_pace()
         seconds = None if elsewhere else context.sender.seconds_to_next(pace)
-        carrier = context.sender.waits_for_carrier()
-        waits_for = Why.CARRIER if carrier else None
         # Rounds that send at the same time take turns on the line.
         sharing = session.scalar(select(func.count()).select_from(Round).where(Round.stage == Stage.SENDING)) or 1
         first = context.now() + timedelta(seconds=seconds or 0.0)
@@ -95,20 +109,21 @@ def tally(context: Context, session: Session, found: Round) -> out.TallyOut:
         stage=stage,
         version=found.version,
         note=found.note,
-        sentence=sentence_of(stage, texts, counts),
+        sentence=sentence_of(stage, texts, stopped),
         counts=counts_out(counts),
+        texts=counts_out(texts),
         strokes=strokes,
-        rows_a_stroke=each,
+        texts_a_stroke=each,
         next=out.NextOut(row=coming.row, label=coming.label) if coming else None,
         next_in_ms=None if seconds is None else round(seconds * 1000),
-        waits_for=waits_for,
+        away=absence_of(context, session) if stage in {Stage.SENDING, Stage.PAUSED} else None,
         sender_elsewhere=elsewhere,
         last_leaves_at=last,
         failures=[
-            out.FailureOut(reason=reason, rows=rows, may_retry=may)
-            for reason, rows, may in failures_of(session, found.id)
+            out.FailureOut(reason=reason, texts=texts, may_retry=may)
+            for reason, texts, may in failures_of(session, found.id)
         ],
         may_try_again=len(may_be_tried_again(session, found.id)),
-        may_take_up=len(stopped_before_turn(session, found.id)),
+        may_take_up=stopped,
         unsure=texts.get(Mark.UNSURE, 0),
     )

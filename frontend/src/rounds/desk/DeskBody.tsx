@@ -12,6 +12,7 @@ import { Grid } from "../grid/Grid.tsx";
 import { GridBar } from "../grid/GridBar.tsx";
 import { SlipPanel } from "../slip/SlipPanel.tsx";
 import { TidyDialog } from "../tidy/TidyDialog.tsx";
+import { StopButton } from "../tally/StopButton.tsx";
 import { Settle } from "../tally/Settle.tsx";
 import { TallyPanel } from "../tally/TallyPanel.tsx";
 import { useTally } from "../tally/useTally.ts";
@@ -192,9 +193,9 @@ export function DeskBody({ desk }: { desk: Desk }) {
   const ask = () =>
     void attempt(
       () => told(api.POST("/api/rounds/{round_id}/ask", { params: { path } })),
-      ({ rows }) => {
-        notices.done(rows ? `The carrier could tell of ${counted(rows, "row")}.` : "The carrier cannot tell either.");
-        refresh();
+      (found) => {
+        notices.done(`The carrier is being asked about ${counted(found.unsure, "text")}.`);
+        seen(found);
       },
     );
 
@@ -246,7 +247,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
         <Heading key={`${desk.id}/${desk.title}`} desk={desk} onSetup={setUp}>
           {tally?.stage === "sending" && <Button onClick={() => command("pause")}>Pause</Button>}
           {tally?.stage === "paused" && <Button onClick={() => command("go-on")}>Go on</Button>}
-          {active && <Button onClick={() => command("stop")}>Stop the round</Button>}
+          {active && tally && <StopButton tally={tally} onStop={() => command("stop")} />}
           {!started && <SheetMenu onAddRow={addRow} onNewer={() => setComparing(true)} onTidy={() => setTidying(true)} />}
           <SaveMenu roundId={desk.id} started={started} onRemove={remove} />
         </Heading>

@@ -5,8 +5,6 @@ import { Popover } from "../../ui/Popover.tsx";
 
 type Props = { pace: Pace; onChange: (pace: Pace) => void };
 
-const seconds = (n: number): string => `${Number(n.toFixed(1))} s`;
-
 /** The pace as a sentence; its values are pressed to change them. */
 export function PaceSentence({ pace, onChange }: Props) {
   return (
@@ -17,7 +15,7 @@ export function PaceSentence({ pace, onChange }: Props) {
         about="From 0.1 to 3,600 seconds."
         value={pace.every}
         least={0.1}
-        onChange={(every) => onChange({ every, give_or_take: Math.min(pace.give_or_take, every) })}
+        onChange={(every) => onChange({ ...pace, every, give_or_take: Math.min(pace.give_or_take, every) })}
       />
       , give or take{" "}
       <Value
@@ -27,17 +25,40 @@ export function PaceSentence({ pace, onChange }: Props) {
         least={0}
         onChange={(give_or_take) => onChange({ ...pace, give_or_take })}
       />
+      <span className="font-sans text-[14px] text-ink-2">
+        {" "}
+        · waits up to{" "}
+        <Value
+          label="Minutes to wait for the carrier"
+          about="How long the round waits by itself for a carrier that is away, looking again and again. Then it pauses and says so; no row is lost by it."
+          value={pace.patience}
+          least={1}
+          most={10080}
+          unit="min"
+          onChange={(patience) => onChange({ ...pace, patience })}
+        />{" "}
+        for a carrier that is away
+      </span>
     </p>
   );
 }
 
-type ValueProps = { label: string; about: string; value: number; least: number; onChange: (n: number) => void };
+type ValueProps = {
+  label: string;
+  about: string;
+  value: number;
+  least: number;
+  most?: number;
+  unit?: string;
+  onChange: (n: number) => void;
+};
 
-function Value({ label, about, value, least, onChange }: ValueProps) {
+function Value({ label, about, value, least, most = 3600, unit = "s", onChange }: ValueProps) {
+  const shown = `${Number(value.toFixed(1))} ${unit}`;
   const [open, setOpen] = useState(false);
   const [typed, setTyped] = useState("");
   const entered = Number(typed.replace(",", "."));
-  const fits = typed.trim() !== "" && entered >= least && entered <= 3600;
+  const fits = typed.trim() !== "" && entered >= least && entered <= most;
   return (
     <Popover
       side="top"
@@ -48,8 +69,8 @@ function Value({ label, about, value, least, onChange }: ValueProps) {
         setOpen(now);
       }}
       trigger={
-        <button type="button" aria-label={`${label}: ${seconds(value)}`} className="underline decoration-2 underline-offset-4 hover:text-sent">
-          {seconds(value)}
+        <button type="button" aria-label={`${label}: ${shown}`} className="underline decoration-2 underline-offset-4 hover:text-sent">
+          {shown}
         </button>
       }
     >

@@ -16,7 +16,7 @@ type Props = {
 export function Settle({ tally, line, onAgain, onAsk, onFailed }: Props) {
   const [asking, setAsking] = useState<"failed" | "stopped" | null>(null);
   const over = tally.stage === "finished" || tally.stage === "stopped";
-  const failed = tally.failures.reduce((sum, f) => sum + f.rows, 0);
+  const failed = tally.failures.reduce((sum, f) => sum + f.texts, 0);
   const texts = asking === "failed" ? tally.may_try_again : tally.may_take_up;
   if (!failed && !tally.unsure && !(over && tally.may_take_up)) return null;
   return (
@@ -31,7 +31,7 @@ export function Settle({ tally, line, onAgain, onAsk, onFailed }: Props) {
           <ul className="mt-1 space-y-0.5">
             {tally.failures.map((f) => (
               <li key={`${f.reason}${f.may_retry}`}>
-                {figure(f.rows)} <span className="text-pencil">·</span> {sentenceCase(f.reason)}
+                {figure(f.texts)} <span className="text-pencil">·</span> {sentenceCase(f.reason)}
                 {f.may_retry && <span className="text-pencil"> · can be tried again</span>}
               </li>
             ))}
@@ -51,11 +51,11 @@ export function Settle({ tally, line, onAgain, onAsk, onFailed }: Props) {
       {tally.unsure > 0 && (
         <div className="mt-1">
           <p className="text-held">
-            {counted(tally.unsure, "row is", "rows are")} unsure: nobody can say whether the text went, so it is not sent
-            again.
+            {counted(tally.unsure, "text is", "texts are")} unsure: nobody can say yet whether it went, so it is not sent
+            again. The carrier is asked again by itself.
           </p>
           <Button className="mt-1.5" onClick={onAsk}>
-            Ask the carrier again
+            Ask the carrier now
           </Button>
         </div>
       )}
@@ -66,8 +66,8 @@ export function Settle({ tally, line, onAgain, onAsk, onFailed }: Props) {
           title={`Send ${counted(texts, "text")} from ${line}?`}
           about={
             asking === "failed"
-              ? "Only the failed rows that may succeed a second time, with the same numbers and texts. Before each one the carrier is asked about its first try."
-              : "The rows that Stop kept back, with the numbers and texts that were frozen. None of them was sent before."
+              ? "Only the failed ones that may succeed a second time, with the same numbers and texts. Before each one the carrier is asked about its first try."
+              : "The texts that Stop kept back, with the numbers and texts that were frozen. None of them was sent before."
           }
         >
           <div className="mt-5 flex justify-end gap-3">

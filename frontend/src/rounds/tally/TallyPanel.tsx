@@ -1,13 +1,13 @@
 import type { Desk } from "../../api/client.ts";
-import { counted, figure, moment } from "../../ui/format.ts";
+import { counted, figure, lasting, moment, sentenceCase } from "../../ui/format.ts";
 import { Strokes } from "./Strokes.tsx";
-import { useCountdown, type LiveTally } from "./useTally.ts";
+import { useCountdown, useCountdownTo, type LiveTally } from "./useTally.ts";
 
 /** The progress strip: counts, strokes, and what is next. */
 export function TallyPanel({ live, desk, lost }: { live: LiveTally; desk: Desk; lost: boolean }) {
   const { tally } = live;
   const seconds = useCountdown(live);
-  const n = (mark: string) => tally.counts.find((c) => c.mark === mark)?.rows ?? 0;
+  const n = (mark: string) => tally.texts.find((c) => c.mark === mark)?.rows ?? 0;
   const [sent, failed, unsure, toGo] = [n("Sent"), n("Failed"), n("Unsure"), n("To go") + n("Going")];
   const over = tally.stage === "finished" || tally.stage === "stopped";
   return (
@@ -21,13 +21,14 @@ export function TallyPanel({ live, desk, lost }: { live: LiveTally; desk: Desk; 
           {lost ? "The connection is lost. Sending goes on in the program; trying to reach it…" : next(live, seconds)}
         </span>
       </div>
+      {tally.away && <Absence live={live} />}
       <div className="my-2 max-h-[104px] overflow-auto">
         <Strokes strokes={tally.strokes} label="Texts handed over" done={[...tally.strokes].filter((l) => "sfu".includes(l)).length} />
       </div>
       <div className="flex justify-between text-[13px] text-ink-2">
         <span data-testid="what-happened">
           {over && <strong className="font-semibold text-ink">{tally.sentence} </strong>}
-          {tally.rows_a_stroke === 1 ? "Each stroke is a row." : `Each stroke stands for ${figure(tally.rows_a_stroke)} rows.`}
+          {tally.texts_a_stroke === 1 ? "Each stroke is a text." : `Each stroke stands for ${figure(tally.texts_a_stroke)} texts.`}
           {tally.last_leaves_at && ` Last one leaves at about ${moment(tally.last_leaves_at)}.`}
         </span>
         <span>
@@ -38,6 +39,26 @@ export function TallyPanel({ live, desk, lost }: { live: LiveTally; desk: Desk; 
   );
 }
 
+/** Why nothing leaves although the round sends, since when, and that no row is lost by it. */
+function Absence({ live }: { live: LiveTally }) {
+  const { away, stage } = live.tally;
+  const seconds = useCountdownTo(away?.looks_in_ms ?? null, live.receivedAt);
+  if (!away) return null;
+  if (!away.since) {
+    return (
+      <p role="alert" className="mt-1 text-[15px] text-failed">
+        {away.reason} {stage === "sending" && "Sending goes on by itself then."}
+      </p>
+    );
+  }
+  const look = seconds === null ? "" : seconds > 0 ? ` The program looks again by itself in ${lasting(seconds)}.` : " Looking again now…";
+  return (
+    <p role="alert" className="mt-1 text-[15px] text-held">
+      {sentenceCase(away.reason)}, since {moment(away.since)}. No row is lost by it.{stage === "sending" && look}
+    </p>
+  );
+}
+
 function next({ tally }: LiveTally, seconds: number | null) {
   const row = tally.next ? `row ${figure(tally.next.row)}${tally.next.label ? `, ${tally.next.label}` : ""}` : "";
   if (tally.stage === "paused") return tally.note ? `Paused by the program: ${tally.note}.` : `Paused before ${row}.`;
@@ -45,7 +66,7 @@ function next({ tally }: LiveTally, seconds: number | null) {
   if (tally.stage === "stopped") return `Stopped. ${counted(tally.may_take_up, "text")} did not go.`;
   if (tally.sender_elsewhere) return "Another running copy of the program sends from this ledger.";
   if (!tally.next) return "Handing over the last one…";
-  if (tally.waits_for) return `Waiting, ${tally.waits_for}: ${row}`;
+  if (tally.away) return `Waiting before ${row}`;
   return (
     <>
       Next in <strong className="font-semibold">{seconds ?? 0} s</strong>: {row}

@@ -36,14 +36,18 @@ export function useTally(roundId: number, on: boolean): { live: LiveTally | null
 }
 
 /** Whole seconds until the next text, counted down from what the program last said. */
-export function useCountdown(live: LiveTally | null): number | null {
+export const useCountdown = (live: LiveTally | null): number | null =>
+  useCountdownTo(live?.tally.next_in_ms ?? null, live?.receivedAt ?? 0);
+
+/** Whole seconds left of a wait that was `ms` long at `receivedAt`; null where nothing is waited for. */
+export function useCountdownTo(ms: number | null, receivedAt: number): number | null {
   const [now, setNow] = useState(() => performance.now());
-  const counting = live?.tally.next_in_ms != null;
+  const counting = ms != null;
   useEffect(() => {
     if (!counting) return undefined;
     const timer = setInterval(() => setNow(performance.now()), 250);
     return () => clearInterval(timer);
-  }, [counting, live]);
-  if (live?.tally.next_in_ms == null) return null;
-  return Math.max(0, Math.ceil((live.tally.next_in_ms - Math.max(0, now - live.receivedAt)) / 1000));
+  }, [counting, receivedAt]);
+  if (ms == null) return null;
+  return Math.max(0, Math.ceil((ms - Math.max(0, now - receivedAt)) / 1000));
 }

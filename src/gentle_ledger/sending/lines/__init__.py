@@ -13,16 +13,28 @@ class Accepted:
 
 @dataclass(frozen=True, slots=True)
 class Refused:
-    """The carrier answered that it did not take the text, so none was sent.
+    """The carrier answered that it does not take this text, so none was sent.
 
-    `may_retry` tells whether a second try may succeed; `wait` is how many seconds the carrier asks us to stay away;
-    `line_down` tells that the carrier could not be reached at all, so that the next row would fare no better.
+    `may_retry` tells whether a second try may succeed. `own` tells that the reason is surely the row's own, such as a
+    number that is not in use; any other reason may be the carrier's or the line's, and the next row's as well.
     """
 
     reason: str
     may_retry: bool = False
+    own: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Unavailable:
+    """What hindered the hand-over concerns the carrier or the line, not this row: the next row would fare no better.
+
+    `wait` is how many seconds the carrier asks us to stay away, 0 when it names none. `perhaps_taken` tells that the
+    request reached the carrier and may have been carried out all the same.
+    """
+
+    reason: str
     wait: float = 0.0
-    line_down: bool = False
+    perhaps_taken: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +49,9 @@ class Silent:
     reason: str
 
 
+Outcome = Accepted | Refused | Unavailable | NoRecord | Silent
+
+
 class Line(Protocol):
     """A way out. Neither call raises: whatever happens on the way is one of the answers."""
 
@@ -45,10 +60,20 @@ class Line(Protocol):
         """What the recipient sees as the sender."""
         ...
 
-    def hand_over(self, reference: str, number: str, text: str) -> Accepted | Refused | Silent:
+    @property
+    def settles_after(self) -> float:
+        """Seconds after a hand-over from which on "no record" proves that the carrier did not take the text."""
+        ...
+
+    @property
+    def tells_repeats_apart(self) -> bool:
+        """True when the carrier takes a text only once under one reference, however often it is handed over."""
+        ...
+
+    def hand_over(self, reference: str, number: str, text: str) -> Accepted | Refused | Unavailable | Silent:
         """Hands one text over, once, to an E.164 number, under a reference the carrier remembers."""
         ...
 
-    def ask(self, reference: str) -> Accepted | Refused | NoRecord | Silent:
+    def ask(self, reference: str) -> Outcome:
         """What became of the hand-over under this reference; sends nothing."""
         ...

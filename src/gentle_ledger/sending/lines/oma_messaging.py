@@ -1,23 +1,46 @@
 """A line over the OMA RESTful Network API for Messaging, in JSON (OMA-TS-REST_NetAPI_Messaging; from memory).
 
-`docs/carrier.md` tells what of it is used.
+`docs/carrier.md` tells what of it is used, and what each status means for a row.
 """
 
+import math
+from collections.abc import Callable
+from datetime import UTC, datetime
+from email.utils import parsedate_to_datetime
 from typing import Any
 from urllib.parse import quote
 
 import httpx
 
-from gentle_ledger.sending.lines import Accepted, NoRecord, Refused, Silent
+from gentle_ledger.core.words import printable
+from gentle_ledger.sending.lines import Accepted, NoRecord, Outcome, Refused, Silent, Unavailable
+from gentle_ledger.sending.lines.exchange import Answer, Exchange, NoAnswer, NothingWritten
 
-# Which exceptions leave hope, by their OMA messageId; every other one is final.
-_MAY_RETRY = frozenset({"SVC1000", "POL1010"})
-_SENTENCES = {
+_OWN = {
     "SVC0004": "the number is not in use",
     "POL1011": "refused: the recipient has blocked this sender",
-    "POL1010": "the carrier was busy",
-    "SVC1000": "the carrier had no room for it",
 }
+"""The exceptions that are surely the row's own, by their OMA messageId; trying again would not help."""
+_CARRIERS = {"POL1010": "the carrier was busy", "SVC1000": "the carrier had no room for it"}
+"""The exceptions that say something of the carrier, whatever status they come with."""
+_NOT_TAKEN = {
+    401: "the carrier does not know this program's credentials",
+    402: "the carrier asks to be paid first",
+    403: "the carrier does not let this line in",
+    404: "the carrier's address is not where it was set",
+    405: "the carrier's address is not where it was set",
+    407: "a proxy stands before the carrier",
+    408: "the carrier was too slow to take it",
+    421: "the carrier's address is not where it was set",
+    425: "the carrier was not ready",
+    429: "the carrier asks for fewer texts",
+    451: "the carrier may not take texts",
+    511: "the network asks to be signed in to",
+}
+"""Statuses that say, before any body is read, that the request was not carried out (RFC 9110 15.5, RFC 6585)."""
+_LONGEST_WAIT = 24 * 3600.0
+_NOT_UNDERSTOOD = "the carrier's answer could not be understood"
+MOST_REASON = 160
 
 
 class OmaMessagingLine:
@@ -26,20 +49,34 @@ class OmaMessagingLine:
     Args:
         base_url: where the interface's root is, such as `http://127.0.0.1:8091/messaging/v1`.
         sender: the sender address or name.
-        timeout: seconds to wait for an answer.
+        timeout: seconds for a whole answer.
+        settles_after: seconds after a hand-over from which on "no record" is proof; longer than `timeout`.
+        now: the moment, for a Retry-After that is a date where the answer has no date of its own.
     """
 
-    def __init__(self, base_url: str, sender: str, timeout: float = 10.0) -> None:
+    tells_repeats_apart = True
+    """The clientCorrelator is there for this: the same one again creates nothing new (from memory)."""
+
+    def __init__(
+        self,
+        base_url: str,
+        sender: str,
+        timeout: float = 10.0,
+        settles_after: float = 60.0,
+        now: Callable[[], datetime] = lambda: datetime.now(UTC),
+        transport: httpx.AsyncBaseTransport | None = None,
+    ) -> None:
+        self.settles_after = settles_after
         self._sender = sender
+        self._now = now
         self._requests = f"{base_url.rstrip('/')}/outbound/{quote(sender, safe='')}/requests"
-        # No proxies from the environment: the program talks to its carrier and to nobody else.
-        self._http = httpx.Client(timeout=timeout, trust_env=False, follow_redirects=False)
+        self._http = Exchange(timeout, transport)
 
     @property
     def name(self) -> str:
         return self._sender
 
-    def hand_over(self, reference: str, number: str, text: str) -> Accepted | Refused | Silent:
+    def hand_over(self, reference: str, number: str, text: str) -> Accepted | Refused | Unavailable | Silent:
         body = {
             "outboundMessageRequest": {
                 "address": [f"tel:{number}"],
@@ -49,59 +86,84 @@ class OmaMessagingLine:
             }
         }
         try:
-            return _outcome(self._http.post(self._requests, json=body), reference)
-        except httpx.ConnectError:
-            return Refused("the carrier cannot be reached", may_retry=True, line_down=True)
-        except (httpx.HTTPError, ValueError) as fault:
-            return Silent(_said(fault))
+            return self._outcome(self._http.post(self._requests, body), reference)
+        except NothingWritten as fault:
+            return Unavailable(str(fault))
+        except NoAnswer as fault:
+            return Silent(str(fault))
 
-    def ask(self, reference: str) -> Accepted | Refused | NoRecord | Silent:
+    def ask(self, reference: str) -> Outcome:
         try:
-            answer = self._http.get(self._requests, params={"clientCorrelator": reference})
-            if answer.status_code == httpx.codes.NOT_FOUND and _message_id(answer.json()) == "SVC0002":
-                return NoRecord()
-            return _outcome(answer, reference)
-        except (httpx.HTTPError, ValueError) as fault:
-            return Silent(_said(fault))
+            answer = self._http.get(self._requests, {"clientCorrelator": reference})
+        except NothingWritten as fault:
+            return Unavailable(str(fault))
+        except NoAnswer as fault:
+            return Silent(str(fault))
+        if answer.status == 404 and _exception(answer.body).get("messageId") == "SVC0002":
+            return NoRecord()
+        return self._outcome(answer, reference)
 
     def close(self) -> None:
         self._http.close()
 
+    def _outcome(self, answer: Answer, reference: str) -> Accepted | Refused | Unavailable | Silent:
+        """The status counts before the body.
 
-def _said(fault: Exception) -> str:
-    if isinstance(fault, httpx.TimeoutException):
-        return "the carrier did not answer in time"
-    return "the connection to the carrier broke off"
+        Only an answer that names our own reference counts as accepted, and only one that names its fault as refused.
+        """
+        if 200 <= answer.status < 300:
+            return _accepted(answer.body, reference)
+        exception = _exception(answer.body)
+        message_id = exception.get("messageId")
+        code = message_id if isinstance(message_id, str) else ""
+        if answer.status >= 500 or code in _CARRIERS or answer.status in {401, 429}:
+            return self._unavailable(answer, code)
+        if code in _OWN:
+            return Refused(_OWN[code], own=True)
+        if code and 400 <= answer.status < 500:
+            said = printable(exception.get("text") or code, MOST_REASON)
+            return Refused(f"the carrier refused it: {said}", may_retry=True)
+        if answer.status in _NOT_TAKEN:
+            return self._unavailable(answer, code)
+        return Silent(_NOT_UNDERSTOOD)
+
+    def _unavailable(self, answer: Answer, code: str) -> Unavailable:
+        taken = answer.status >= 500 and answer.status not in _NOT_TAKEN and code not in _CARRIERS
+        why = _CARRIERS.get(code) or _NOT_TAKEN.get(answer.status) or "the carrier has trouble of its own"
+        return Unavailable(f"{why} ({answer.status})", self._wait(answer), perhaps_taken=taken)
+
+    def _wait(self, answer: Answer) -> float:
+        """Retry-After in seconds: a number of them or a date (RFC 9110, 10.2.3); nonsense counts as none.
+
+        A date is compared with the answer's own Date, so that a wrong clock on either side changes nothing.
+        """
+        value = answer.headers.get("Retry-After", "").strip()
+        if value.isdecimal() and value.isascii() and len(value) <= 20:
+            return min(_LONGEST_WAIT, float(value))
+        until = _moment(value)
+        if until is None:
+            return 0.0
+        seconds = (until - (_moment(answer.headers.get("Date", "")) or self._now())).total_seconds()
+        return min(_LONGEST_WAIT, max(0.0, math.ceil(seconds)))
+
+
+def _moment(value: str) -> datetime | None:
+    """A date of HTTP (RFC 9110, 5.6.7); None for anything else."""
+    try:
+        found = parsedate_to_datetime(value)
+    except (ValueError, TypeError, IndexError, OverflowError):
+        return None
+    return found if found.tzinfo else found.replace(tzinfo=UTC)
+
+
+def _accepted(body: Any, reference: str) -> Accepted | Silent:
+    request = body.get("outboundMessageRequest") if isinstance(body, dict) else None
+    if isinstance(request, dict) and request.get("clientCorrelator") == reference and request.get("resourceURL"):
+        return Accepted(printable(str(request["resourceURL"]).rsplit("/", 1)[-1], MOST_REASON))
+    return Silent(_NOT_UNDERSTOOD)
 
 
 def _exception(body: Any) -> dict[str, Any]:
     error = body.get("requestError") if isinstance(body, dict) else None
     found = (error.get("serviceException") or error.get("policyException")) if isinstance(error, dict) else None
     return found if isinstance(found, dict) else {}
-
-
-def _message_id(body: Any) -> str:
-    return str(_exception(body).get("messageId", ""))
-
-
-def _outcome(answer: httpx.Response, reference: str) -> Accepted | Refused | Silent:
-    """Only an answer that names our own reference counts as accepted, and only one that names its fault as refused."""
-    body = answer.json()
-    if answer.is_success:
-        request = body.get("outboundMessageRequest") if isinstance(body, dict) else None
-        if isinstance(request, dict) and request.get("clientCorrelator") == reference and request.get("resourceURL"):
-            return Accepted(str(request["resourceURL"]).rsplit("/", 1)[-1])
-        return Silent("the carrier's answer could not be understood")
-    message_id = _message_id(body)
-    if not message_id:
-        return Silent("the carrier's answer could not be understood")
-    reason = _SENTENCES.get(message_id) or f"the carrier refused it: {_exception(body).get('text', message_id)}"
-    return Refused(reason, message_id in _MAY_RETRY, _wait(answer))
-
-
-def _wait(answer: httpx.Response) -> float:
-    """Retry-After in seconds (RFC 9110, 10.2.3); a date or nonsense counts as none."""
-    try:
-        return min(3600.0, max(0.0, float(answer.headers.get("Retry-After", "0"))))
-    except ValueError:
-        return 0.0

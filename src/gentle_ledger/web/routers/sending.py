@@ -9,17 +9,17 @@ from fastapi.sse import EventSourceResponse, ServerSentEvent
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.compute import Computed
-from gentle_ledger.core.marks import STOPPED, Mark, Stage
+from gentle_ledger.core.marks import Stage
 from gentle_ledger.core.words import count
 from gentle_ledger.store.errors import NotNow
+from gentle_ledger.store.lines import kept_away
 from gentle_ledger.store.messages import (
     again,
     freeze,
     last_entry,
     may_be_tried_again,
-    step,
+    stop_what_is_to_go,
     stopped_before_turn,
-    with_mark,
 )
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import preparing_round, round_of
@@ -108,8 +108,7 @@ def stop(here: Here, round_id: int) -> out.TallyOut:
         found = _stage(session, round_id, {Stage.SENDING, Stage.PAUSED}, Stage.STOPPED, refusal)
         at = here.clock.now()
         found.finished_at = at
-        for message in with_mark(session, Mark.TO_GO, round_id):
-            step(session, message, Mark.LEFT_OUT, at, reason=STOPPED)
+        stop_what_is_to_go(session, round_id, at)
     return _after(here, round_id)
 
 
@@ -132,13 +131,14 @@ def try_again(here: Here, round_id: int, body: out.AgainIn) -> out.TallyOut:
 
 
 @router.post("/ask")
-def ask_carrier(here: Here, round_id: int) -> out.Told:
-    """Asks the carrier once more what became of the Unsure rows; hands nothing over."""
-    with here.database.reading() as session:
-        round_of(session, round_id)
-    told = here.sender.ask_again(round_id)
-    here.changed()
-    return out.Told(rows=told)
+def ask_carrier(here: Here, round_id: int) -> out.TallyOut:
+    """Has the sender ask the carrier now what became of the Unsure rows; hands nothing over.
+
+    Only a wish is written down: the sender may be another process, and what it knows it alone writes.
+    """
+    with here.database.writing() as session:
+        round_of(session, round_id).ask_wanted = True
+    return _after(here, round_id)
 
 
 @router.get("/tally")
@@ -155,6 +155,8 @@ def _pulse(here: Context, round_id: int) -> object:
             found.version,
             last_entry(session),
             here.sender.has_the_lock,
+            here.sender.trouble,
+            kept_away(session, here.sender.line.name),
             here.sender.waits_for_carrier(),
         )
 
