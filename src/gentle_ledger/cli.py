@@ -56,16 +56,16 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _compute(options: argparse.Namespace) -> int:
+    from gentle_ledger.app.reading import bring_in_apart
     from gentle_ledger.core.composer import Composer
     from gentle_ledger.core.compute import Computed
     from gentle_ledger.core.misfit import refuse_misfit
     from gentle_ledger.core.plan_output import plan_as_csv, plan_as_json_lines
     from gentle_ledger.core.recipe import recipe_from_bytes
-    from gentle_ledger.core.sheets.bring_in import bring_in
     from gentle_ledger.core.workings import Workings
 
     recipe = recipe_from_bytes(_read(options.recipe))
-    sheet = bring_in(_read(options.sheet), options.sheet.name, options.worksheet, options.header).sheet
+    sheet = bring_in_apart(_read(options.sheet), options.sheet.name, options.worksheet, options.header).sheet
     composer = Composer(Workings(sheet), recipe)
     refuse_misfit(composer)
     computed = Computed(composer)

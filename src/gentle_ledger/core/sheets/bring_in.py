@@ -88,19 +88,29 @@ def glance(data: bytes, file_name: str, worksheet: str | None = None, lines: int
     return Glance(names, chosen, tuple(tuple(as_written(cell) for cell in row) for row in islice(grid, lines)))
 
 
+def _shown(file_name: str) -> str:
+    return clipped(PurePath(file_name).name or "the file")
+
+
+def refuse_by_size(data: bytes, file_name: str) -> None:
+    """Raises SheetError for a file with nothing in it, or with more than can be read."""
+    if not data.strip():
+        raise SheetError(f'"{_shown(file_name)}" is empty.', "Choose the file with the rows in it.")
+    if len(data) > MAX_BYTES:
+        raise SheetError(
+            f'"{_shown(file_name)}" has {len(data) / 1024 / 1024:,.0f} MB; at most {MAX_BYTES // 1024 // 1024} MB can '
+            "be read.",
+            "Leave out columns that the texts do not need, or split the sheet.",
+        )
+
+
 def _grid(
     data: bytes, file_name: str, worksheet: str | None
 ) -> tuple[tuple[str, ...], str | None, Iterable[Sequence[Cell]]]:
     """The worksheets' names, the one that is read, and its lines of cells."""
     ending = PurePath(file_name).suffix.lower()
-    shown = clipped(PurePath(file_name).name or "the file")
-    if not data.strip():
-        raise SheetError(f'"{shown}" is empty.', "Choose the file with the rows in it.")
-    if len(data) > MAX_BYTES:
-        raise SheetError(
-            f'"{shown}" has {len(data) / 1024 / 1024:,.0f} MB; at most {MAX_BYTES // 1024 // 1024} MB can be read.',
-            "Leave out columns that the texts do not need, or split the sheet.",
-        )
+    shown = _shown(file_name)
+    refuse_by_size(data, file_name)
     if ending not in TEXT_NAMES | ZIPPED_NAMES | OLD_NAMES:
         raise SheetError(f'"{shown}" is not a kind of sheet that can be read.', f"Bring in a {KINDS} file.")
     if ending in TEXT_NAMES:

@@ -77,9 +77,17 @@ def separator_of(text: str) -> str:
     return max(_SEPARATORS, key=lambda s: counts[s])
 
 
+def _without_blank_end(text: str) -> str:
+    """The text without the blank lines at its end: a stray format can leave millions of them."""
+    filled = text.rstrip("\r\n,;\t ")
+    end = text[len(filled) :]
+    return filled + end[: min((at for at in (end.find("\r"), end.find("\n")) if at >= 0), default=len(end))]
+
+
 def read_delimited(text: str) -> Iterator[list[Cell]]:
     """Rows of cells, every cell text as it stood; "" becomes None."""
     csv.field_size_limit(MAX_CELL_CHARACTERS * 8)
+    text = _without_blank_end(text)
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator_of(text), strict=True)
     while True:
         try:

@@ -6,7 +6,10 @@ A blank cell counts as nothing in a sum; a cell with an error must not.
 import io
 import re
 import zipfile
-from xml.etree import ElementTree
+from collections.abc import Iterator
+from typing import IO, Any
+
+from defusedxml import DefusedXmlException, ElementTree
 
 from gentle_ledger.core.errors import SheetError
 
@@ -30,38 +33,48 @@ def is_fault(text: str) -> bool:
 
 def faults_of(data: bytes, worksheet: str) -> Faults:
     """The error cells of one worksheet of an XLSX or ODS workbook."""
-    with zipfile.ZipFile(io.BytesIO(data)) as archive:
-        names = archive.namelist()
-        if "content.xml" in names:
-            return _in_ods(_xml(archive, "content.xml"), worksheet)
-        member = _member_of(archive, worksheet)
-        return _in_xlsx(_xml(archive, member)) if member in names else {}
-
-
-def _xml(archive: zipfile.ZipFile, name: str) -> bytes:
-    data = archive.read(name)
-    if b"<!DOCTYPE" in data[:4096] or b"<!ENTITY" in data:
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            names = archive.namelist()
+            if "content.xml" in names:
+                return _in_ods(archive.read("content.xml"), worksheet)
+            member = member_of(archive, worksheet)
+            return _in_xlsx(archive.read(member)) if member else {}
+    except DefusedXmlException as fault:
         # Entities that unfold without end have no place in a sheet.
-        raise SheetError("The workbook is built in a way that is not read.", "Save it anew as XLSX and bring that in.")
-    return data
+        raise SheetError(
+            "The workbook is built in a way that is not read.", "Save it anew as XLSX and bring that in."
+        ) from fault
+    except (ElementTree.ParseError, zipfile.BadZipFile, UnicodeDecodeError, EOFError) as fault:
+        raise SheetError(
+            "The workbook is damaged and cannot be read in full.", "Save it anew as XLSX and bring that in."
+        ) from fault
 
 
-def _member_of(archive: zipfile.ZipFile, worksheet: str) -> str:
+def _parts(data: bytes, events: tuple[str, ...]) -> Iterator[tuple[str, Any]]:
+    """The elements of an XML text, one after the other; a document type of its own is refused."""
+    source: IO[bytes] = io.BytesIO(data)
+    yield from ElementTree.iterparse(source, events=events, forbid_dtd=True)
+
+
+def member_of(archive: zipfile.ZipFile, worksheet: str) -> str:
+    """Where a worksheet of an XLSX workbook lies in it; "" when that cannot be told."""
     names = archive.namelist()
     if "xl/workbook.xml" not in names or "xl/_rels/workbook.xml.rels" not in names:
         return ""
-    book = ElementTree.fromstring(_xml(archive, "xl/workbook.xml"))
+    book = ElementTree.fromstring(archive.read("xl/workbook.xml"), forbid_dtd=True)
     wanted = next((s.get(_RELATION) for s in book.iter(f"{_MAIN}sheet") if s.get("name") == worksheet), None)
-    relations = ElementTree.fromstring(_xml(archive, "xl/_rels/workbook.xml.rels"))
+    relations = ElementTree.fromstring(archive.read("xl/_rels/workbook.xml.rels"), forbid_dtd=True)
     target = next((str(r.get("Target")) for r in relations if r.get("Id") == wanted), "")
-    return target.lstrip("/") if target.startswith("/") else f"xl/{target}"
+    member = target.lstrip("/") if target.startswith("/") else f"xl/{target}"
+    return member if member in names else ""
 
 
 def _in_xlsx(data: bytes) -> Faults:
     if b't="e"' not in data:
         return {}
     found: Faults = {}
-    for _, cell in ElementTree.iterparse(io.BytesIO(data), events=("end",)):
+    for _, cell in _parts(data, ("end",)):
         if cell.tag == f"{_MAIN}c":
             if cell.get("t") == "e":
                 place = _place(cell.get("r") or "")
@@ -89,7 +102,7 @@ def _in_ods(data: bytes, worksheet: str) -> Faults:
     found: Faults = {}
     row = column = 0
     inside = False
-    for event, node in ElementTree.iterparse(io.BytesIO(data), events=("start", "end")):
+    for event, node in _parts(data, ("start", "end")):
         if node.tag == f"{_TABLE}table" and event == "start":
             inside, row = node.get(f"{_TABLE}name") == worksheet, 0
         elif node.tag == f"{_TABLE}table-row":

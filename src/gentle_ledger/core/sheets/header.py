@@ -27,6 +27,7 @@ _LOOK_AT = 30
 """Lines among which the column names are looked for."""
 _TOTALS = re.compile(r"\s*(grand\s+|sub-?\s*)?(totals?|sum)\b", re.IGNORECASE)
 _MOST_TOTALS = 3
+_MOST_BLANK = 5 * MAX_ROWS
 _FIGURE = re.compile(r"[^\d.,()-]*\(?-?[\d,]*\.?\d+\)?[^\d.,()-]*")
 
 
@@ -78,22 +79,25 @@ def read_grid(grid: Iterable[Sequence[Cell]], header: int | None = None) -> tupl
     names_line = first[at]
     above = tuple(_in_a_line(row) for row in first[:at] if not all(is_blank(cell) for cell in row))
     width = _last_filled(names_line) + 1
+    if _filled(names_line) > MAX_COLUMNS:
+        raise _too_wide(_filled(names_line))
     if header is None:
         _refuse_missing_header(names_line[:width])
     rows, blank = _rows(chain(first[at + 1 :], lines), width, names_line)
     totals = _take_totals(rows, width)
     names = _column_names(names_line[:width], rows)
     kept = [i for i, name in enumerate(names) if name]
-    if len(kept) > MAX_COLUMNS:
-        raise SheetError(
-            f"The sheet has {count(len(kept), 'column')}; at most {MAX_COLUMNS} can be read.",
-            "Leave out some columns.",
-        )
     if not rows:
         raise SheetError("The sheet has column names but no rows.", "Add at least one row below the names.")
     if len(kept) < width:
         rows = [tuple(row[i] for i in kept) for row in rows]
     return Sheet(tuple(names[i] for i in kept), rows), Reading(at + 1, above, blank, totals)
+
+
+def _too_wide(columns: int) -> SheetError:
+    return SheetError(
+        f"The sheet has {count(columns, 'column')}; at most {MAX_COLUMNS} can be read.", "Leave out some columns."
+    )
 
 
 def _rows(lines: Iterable[Sequence[Cell]], width: int, header: Sequence[Cell]) -> tuple[list[tuple[Cell, ...]], int]:
@@ -103,6 +107,11 @@ def _rows(lines: Iterable[Sequence[Cell]], width: int, header: Sequence[Cell]) -
     for row in lines:
         if (not row or is_blank(row[0])) and all(is_blank(cell) for cell in row):
             waiting += 1
+            if waiting > _MOST_BLANK:
+                raise SheetError(
+                    f"The sheet has more than {_MOST_BLANK:,} blank lines below row {len(rows)}.",
+                    "Remove them, or copy the rows into a new sheet, and bring that in.",
+                )
             continue
         # Blank lines behind the last row are no loss worth a word.
         blank, waiting = blank + waiting, 0
@@ -181,7 +190,7 @@ def _figure(cell: Cell) -> Decimal | None:
 
 
 def _last_filled(row: Sequence[Cell]) -> int:
-    return max((i for i, cell in enumerate(row) if not is_blank(cell)), default=-1)
+    return next((i for i in range(len(row) - 1, -1, -1) if not is_blank(row[i])), -1)
 
 
 def _refuse_missing_header(header: Sequence[Cell]) -> None:

@@ -1,6 +1,7 @@
 """XLSX and ODS through python-calamine, with the bounds a hostile file needs."""
 
 import io
+import re
 import zipfile
 from collections.abc import Iterator, Sequence
 from datetime import date, datetime, time, timedelta
@@ -9,7 +10,7 @@ from decimal import Decimal
 from python_calamine import CalamineError, CalamineWorkbook
 
 from gentle_ledger.core.errors import SheetError
-from gentle_ledger.core.sheets.faults import Faults, faults_of
+from gentle_ledger.core.sheets.faults import Faults, faults_of, member_of
 from gentle_ledger.core.sheets.model import MAX_COLUMNS, MAX_ROWS, Cell
 from gentle_ledger.core.sheets.numbers_in import as_decimal
 from gentle_ledger.core.words import clipped, listed
@@ -46,6 +47,27 @@ def refuse_bomb(data: bytes) -> None:
         raise SheetError(
             "The file is a zip archive, but not a workbook.",
             "Save the sheet as XLSX, ODS or CSV in the spreadsheet program and bring that in.",
+        )
+
+
+_FAR = re.compile(rb'<c\b[^>]{0,200}?\br="([A-Z]{3,})(\d+)"[^>]{0,200}?(?<!/)>')
+"""A cell with something in it, beyond column ZZ (the 702nd)."""
+
+
+def refuse_stray_cells(data: bytes, worksheet: str) -> None:
+    """Raises SheetError for a value so far to the right that the sheet cannot be meant to reach there.
+
+    The reader lays a worksheet out as one block from its first to its last cell, so that a single such value asks for
+    more memory than there is. Cells that only carry a format are no values.
+    """
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        member = member_of(archive, worksheet)
+        found = _FAR.search(archive.read(member)) if member else None
+    if found:
+        raise SheetError(
+            f"The worksheet has a value in cell {clipped((found[1] + found[2]).decode(), 20)}, far to the right; at "
+            f"most {MAX_COLUMNS} columns can be read.",
+            "Empty that cell, or copy the rows into a new workbook, and bring that in.",
         )
 
 
@@ -109,6 +131,7 @@ def read_workbook(data: bytes, worksheet: str | None = None) -> tuple[list[str],
             f'The workbook has no worksheet "{clipped(chosen)}".',
             f"It has {listed(names)}: choose one of these.",
         )
+    refuse_stray_cells(data, chosen)
     try:
         sheet = book.get_sheet_by_name(chosen)
     except (CalamineError, OSError, ValueError) as fault:

@@ -8,12 +8,13 @@ from typing import Annotated
 from fastapi import APIRouter, Form, UploadFile
 from sqlalchemy.orm import Session
 
+from gentle_ledger.app.reading import bring_in_apart, glance_apart
 from gentle_ledger.core.composer import Composer
 from gentle_ledger.core.errors import LedgerError, SheetError
 from gentle_ledger.core.reading import order_shown
 from gentle_ledger.core.recipe import Recipe, recipe_from_bytes
 from gentle_ledger.core.roles import recognise_roles
-from gentle_ledger.core.sheets.bring_in import BroughtIn, bring_in, glance, parts_of
+from gentle_ledger.core.sheets.bring_in import BroughtIn, parts_of
 from gentle_ledger.core.sheets.model import MAX_BYTES, Sheet
 from gentle_ledger.core.sheets.versions import Comparison, compare, key_columns
 from gentle_ledger.core.values import Role
@@ -49,13 +50,10 @@ def _bytes_of(file: UploadFile) -> tuple[bytes, str]:
 def look(here: Here, file: UploadFile, worksheet: Worksheet = None, header: Header = None) -> prep.GlanceOut:
     """How a file would be read; stores nothing. A file that cannot be opened at all is refused."""
     data, name = _bytes_of(file)
-    trouble, brought = None, None
-    try:
-        brought = bring_in(data, name, worksheet or None, header)
-    except SheetError as fault:
-        trouble = fault.sentence
+    found = glance_apart(data, name, worksheet or None, header, least=_LINES, after=_LINES // 2)
+    seen, brought = found.glance, found.brought
+    trouble = found.trouble.sentence if found.trouble else None
     named = brought.reading.header if brought else header
-    seen = glance(data, name, worksheet or None, lines=max(_LINES, (named or 0) + _LINES // 2))
     sheet = brought.sheet if brought else Sheet((), [])
     said = brought.reading.sentence if brought else ""
     return prep.GlanceOut(
@@ -109,7 +107,7 @@ def bring_in_sheet(
     The round begins with the set-up of the earlier round `like`, or with the one in the `recipe` file (TOML).
     """
     data, name = _bytes_of(file)
-    brought = bring_in(data, name, worksheet or None, header)
+    brought = bring_in_apart(data, name, worksheet or None, header)
     if ask and (said := _to_be_seen(brought, worksheet)):
         raise SeeFirst(f"{PurePath(name).name}: {said}.", "Look at it and bring it in.")
     now = here.now()
@@ -250,7 +248,7 @@ def _compared(
 ) -> tuple[BroughtIn, tuple[str, ...], Comparison]:
     """The newer version, the columns that can say which row is which, and the comparison by the chosen one."""
     data, name = _bytes_of(file)
-    brought = bring_in(data, name, worksheet or None, header)
+    brought = bring_in_apart(data, name, worksheet or None, header)
     older = state.workings.sheet
     both = [column for column in key_columns(older) if column in key_columns(brought.sheet)]
     keys = tuple(sorted(both, key=lambda column: _KEY_ROLES.get(state.composer.roles[older.position(column) or 0], 9)))

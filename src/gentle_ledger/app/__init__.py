@@ -1,0 +1,1 @@
+"""The use cases, between the web and the store."""

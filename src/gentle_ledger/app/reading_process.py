@@ -1,0 +1,66 @@
+"""The process that reads one file, with limits of memory and time, so that no file can end the program.
+
+It reads a pickled request from standard input and writes a pickled answer to standard output. The limits are set before
+anything else is imported.
+"""
+
+import sys
+
+
+def set_limits(memory: int, seconds: int) -> None:
+    """Limits this process to so many bytes and seconds of processor time, where the system can do that."""
+    try:
+        import resource
+    except ImportError:
+        return
+    # At its soft limit of time the process is told by a signal of its own, which says why it ended.
+    limits = ((resource.RLIMIT_AS, memory, 0), (resource.RLIMIT_CPU, seconds, 2), (resource.RLIMIT_CORE, 0, 0))
+    for limit, value, more in limits:
+        try:
+            resource.setrlimit(limit, (value, value + more))
+        except (ValueError, OSError):
+            # A tighter limit than ours was set from outside: that one holds.
+            continue
+
+
+def main() -> None:
+    set_limits(int(sys.argv[1]), int(sys.argv[2]))
+    import pickle
+
+    from gentle_ledger.core.errors import SheetError
+    from gentle_ledger.core.sheets.bring_in import bring_in, glance
+
+    request = pickle.load(sys.stdin.buffer)
+    data, name, worksheet, header = request["data"], request["name"], request["worksheet"], request["header"]
+    answer: dict[str, object] = {}
+    try:
+        try:
+            brought = bring_in(data, name, worksheet, header)
+            reading = brought.reading
+            answer |= {
+                "columns": brought.sheet.columns,
+                "rows": list(brought.sheet.rows),
+                "reading": (reading.header, reading.above, reading.blank, reading.totals),
+                "worksheets": brought.worksheets,
+                "worksheet": brought.worksheet,
+            }
+        except SheetError as fault:
+            answer["refused"] = (fault.what, fault.remedy, fault.row, fault.column)
+        if request["lines"]:
+            named = brought.reading.header if "columns" in answer else header
+            least, after = request["lines"]
+            try:
+                seen = glance(data, name, worksheet, max(least, (named or 0) + after))
+                answer["seen"] = (seen.worksheets, seen.worksheet, seen.lines)
+            except SheetError as fault:
+                answer["closed"] = (fault.what, fault.remedy, fault.row, fault.column)
+    except MemoryError:
+        sys.exit(OUT_OF_MEMORY)
+    pickle.dump(answer, sys.stdout.buffer, protocol=5)
+
+
+OUT_OF_MEMORY = 65
+"""The exit code of a file that wanted more memory than the limit; so is any end by a signal."""
+
+if __name__ == "__main__":
+    main()
