@@ -25,6 +25,13 @@ def set_limits(memory: int, seconds: int) -> None:
 
 def main() -> None:
     set_limits(int(sys.argv[1]), int(sys.argv[2]))
+    try:
+        _answer()
+    except MemoryError:
+        sys.exit(OUT_OF_MEMORY)
+
+
+def _answer() -> None:
     import pickle
 
     from gentle_ledger.core.errors import SheetError
@@ -33,29 +40,27 @@ def main() -> None:
     request = pickle.load(sys.stdin.buffer)
     data, name, worksheet, header = request["data"], request["name"], request["worksheet"], request["header"]
     answer: dict[str, object] = {}
+    named = header
     try:
+        brought = bring_in(data, name, worksheet, header)
+        reading = brought.reading
+        named = reading.header
+        answer |= {
+            "columns": brought.sheet.columns,
+            "rows": list(brought.sheet.rows),
+            "reading": (reading.header, reading.above, reading.blank, reading.totals),
+            "worksheets": brought.worksheets,
+            "worksheet": brought.worksheet,
+        }
+    except SheetError as fault:
+        answer["refused"] = (fault.what, fault.remedy, fault.row, fault.column)
+    if request["lines"]:
+        least, after = request["lines"]
         try:
-            brought = bring_in(data, name, worksheet, header)
-            reading = brought.reading
-            answer |= {
-                "columns": brought.sheet.columns,
-                "rows": list(brought.sheet.rows),
-                "reading": (reading.header, reading.above, reading.blank, reading.totals),
-                "worksheets": brought.worksheets,
-                "worksheet": brought.worksheet,
-            }
+            seen = glance(data, name, worksheet, max(least, (named or 0) + after))
+            answer["seen"] = (seen.worksheets, seen.worksheet, seen.lines)
         except SheetError as fault:
-            answer["refused"] = (fault.what, fault.remedy, fault.row, fault.column)
-        if request["lines"]:
-            named = brought.reading.header if "columns" in answer else header
-            least, after = request["lines"]
-            try:
-                seen = glance(data, name, worksheet, max(least, (named or 0) + after))
-                answer["seen"] = (seen.worksheets, seen.worksheet, seen.lines)
-            except SheetError as fault:
-                answer["closed"] = (fault.what, fault.remedy, fault.row, fault.column)
-    except MemoryError:
-        sys.exit(OUT_OF_MEMORY)
+            answer["closed"] = (fault.what, fault.remedy, fault.row, fault.column)
     pickle.dump(answer, sys.stdout.buffer, protocol=5)
 
 
