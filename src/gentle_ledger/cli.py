@@ -13,6 +13,8 @@ from decimal import Decimal
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from sqlalchemy.exc import DatabaseError
+
 from gentle_ledger.core.errors import LedgerError, RecipeError
 
 if TYPE_CHECKING:
@@ -53,6 +55,17 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except LedgerError as fault:
         print(fault.sentence, file=sys.stderr)
         return 2
+    except (OSError, DatabaseError) as fault:
+        print(trouble_at_start(fault), file=sys.stderr)
+        return 2
+
+
+def trouble_at_start(fault: Exception) -> str:
+    """A disk or a file that cannot be used, as a sentence."""
+    from gentle_ledger.store.errors import no_room
+
+    known = no_room(fault)
+    return known.sentence if known else f"The program cannot start: {fault}."
 
 
 def _compute(options: argparse.Namespace) -> int:
@@ -186,7 +199,7 @@ def _demo(options: argparse.Namespace) -> int:
     port = options.port or 8090
     for wanted in (port, options.carrier_port):
         _refuse_taken(wanted)
-    options.data.mkdir(parents=True, exist_ok=True)
+    options.data.mkdir(mode=0o700, parents=True, exist_ok=True)
     carrier_data = options.data / "carrier.sqlite3"
     settings = read_settings(
         data=options.data / "ledger.sqlite3",

@@ -1,5 +1,6 @@
 """The store: cells keep their types, the migrations make the models' tables, rounds come and go."""
 
+import sqlite3
 from datetime import UTC, date, datetime, timedelta, timezone
 from decimal import Decimal
 
@@ -14,7 +15,7 @@ from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.store.cells import cells_from_json, cells_to_json
 from gentle_ledger.store.corrections import leave_out
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.errors import NotThere
+from gentle_ledger.store.errors import CannotOpen, NotThere
 from gentle_ledger.store.models import Base, Instant
 from gentle_ledger.store.rounds import (
     add_round,
@@ -122,3 +123,73 @@ def test_a_write_that_fails_leaves_nothing_behind(database):
         half()
     with database.reading() as session:
         assert list_rounds(session) == []
+
+
+def a_newer_ledger(path):
+    database = Database(path)
+    database.migrate()
+    with database.writing() as session:
+        session.connection().exec_driver_sql("UPDATE alembic_version SET version_num = '9999'")
+    database.close()
+
+
+def another_programs(path):
+    with sqlite3.connect(path) as connection:
+        connection.execute("CREATE TABLE tides (at TEXT)")
+    connection.close()
+
+
+def a_damaged_ledger(path):
+    """The pages behind the first are overwritten: the file still opens."""
+    database = Database(path)
+    database.migrate()
+    database.close()
+    with path.open("r+b") as file:
+        file.seek(4096)
+        file.write(b"\xff" * 40_000)
+
+
+def no_database(path):
+    path.write_bytes(b"Name,Mobile\nInes,902-555-0101\n" * 200)
+
+
+@pytest.mark.parametrize(
+    ("make", "said"),
+    [
+        (a_newer_ledger, "a newer version of this program has written it"),
+        (another_programs, "another program keeps its data in it"),
+        (a_damaged_ledger, "damaged"),
+        (no_database, "not a database"),
+    ],
+)
+def test_a_file_that_is_not_ours_to_write_is_refused_and_left_as_it_is(tmp_path, make, said):
+    path = tmp_path / "l.sqlite3"
+    make(path)
+    before = path.read_bytes()
+    database = Database(path)
+    with pytest.raises(CannotOpen, match=said):
+        database.migrate()
+    database.close()
+    assert path.read_bytes() == before
+
+
+def test_a_ledger_of_an_earlier_version_is_brought_to_this_one(tmp_path):
+    """The marks of a round that was sending then are kept; what was Going or Unsure is still to be asked about."""
+    path = tmp_path / "l.sqlite3"
+    database = Database(path)
+    database.migrate(to="0004")
+    with database.writing() as session:
+        session.connection().exec_driver_sql(
+            "INSERT INTO rounds (id, stage, recipe, columns, row_count, file_name, note, reading, version, created_at) "
+            "VALUES (1, 'sending', '{}', '[]', 2, 'a.csv', '', '', 1, '2026-11-26T00:00:00+00:00')"
+        )
+        for row, mark in enumerate(("Unsure", "Sent", "To go"), 1):
+            session.connection().exec_driver_sql(
+                "INSERT INTO messages (round_id, row, label, address, text, parts, mark, reason, may_retry, tries, "
+                f"marked_at) VALUES (1, {row}, '', '+19025550101', 'x', 1, '{mark}', '', 0, 1, '2026')"
+            )
+    database.migrate()
+    with database.reading() as session:
+        kept = session.connection().exec_driver_sql("SELECT mark, uncertain FROM messages ORDER BY row").all()
+    database.close()
+    assert kept == [("Unsure", 1), ("Sent", 0), ("To go", 0)]

@@ -77,7 +77,10 @@ def pictures(lines):
 
 def test_the_stream_is_right_from_its_first_event_on(tmp_path):
     """Each event is a whole picture, so one who comes late, or again, needs nothing that went before."""
-    with harbour(tmp_path) as office, httpx.Client(base_url=office.url, timeout=20) as http:
+    with (
+        harbour(tmp_path) as office,
+        httpx.Client(base_url=office.url, timeout=20, headers={"origin": office.url}) as http,
+    ):
         sheet = "Name,Mobile\nInes,902-555-0101\nBo,902-555-0190\nAl,902-555-0103\n"
         number = http.post("/api/rounds", files={"file": ("a.csv", sheet)}).json()["id"]
         path = f"/api/rounds/{number}"

@@ -1,5 +1,6 @@
 """What the stand-in remembers: every request by its correlator, and every text that arrived on a handset."""
 
+import os
 import sqlite3
 import threading
 from collections.abc import Iterator
@@ -40,7 +41,8 @@ class Records:
     """A data file of its own; each call is one short transaction."""
 
     def __init__(self, path: Path) -> None:
-        path.parent.mkdir(parents=True, exist_ok=True)
+        path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+        os.close(os.open(path, os.O_RDWR | os.O_CREAT, 0o600))
         self._path = path
         self._guard = threading.Lock()
         self._connection = sqlite3.connect(path, check_same_thread=False, isolation_level=None)

@@ -4,7 +4,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date, datetime, time
-from decimal import ROUND_HALF_UP, Decimal
+from decimal import ROUND_HALF_UP, Context, Decimal
 from enum import StrEnum
 from functools import lru_cache
 
@@ -16,7 +16,7 @@ from gentle_ledger.core.formulas.patterns import cldr_day_pattern
 from gentle_ledger.core.formulas.values import Code, Fault, as_text, plain
 from gentle_ledger.core.sheets.model import Cell
 from gentle_ledger.core.sms.alphabet import first_beyond
-from gentle_ledger.core.values import Role, Unreadable
+from gentle_ledger.core.values import Role, Unreadable, too_large
 from gentle_ledger.core.words import clipped
 
 MOST_DECIMALS = 10
@@ -167,6 +167,8 @@ def _written(value: Cell, wanted: Format | None, writer: Writer) -> str | Unread
         return _plainly(_day(value, detail, writer.locale), writer)
     if not isinstance(value, Decimal):
         return _misfit(value, way)
+    if way is not Way.MONEY and (why := too_large(value.adjusted() + 1, money=False)):
+        return Fault(f"'{clipped(as_text(value))}' {why}", as_text(value), code=Code.NUMBER)
     if way is Way.MONEY:
         return _money(value, detail or writer.currency, writer)
     if way is Way.PERCENT:
@@ -185,6 +187,10 @@ def _misfit(value: Cell, way: Way) -> Fault:
     return Fault(f"'{clipped(typed)}' is not {_WANTED[way]}", typed, _WANTED[way], Code.VALUE)
 
 
+_WIDE = Context(prec=400)
+"""Room for any figure there can be, so that rounding one never fails and never loses a digit in front."""
+
+
 @lru_cache(maxsize=64)
 def _smallest(currency: str) -> Decimal:
     return Decimal(1).scaleb(-get_currency_precision(currency))
@@ -192,12 +198,15 @@ def _smallest(currency: str) -> Decimal:
 
 def money_rounded(amount: Decimal, currency: str) -> Decimal:
     """An amount at the digits ISO 4217 gives its currency, a half away from zero; never a negative nothing."""
-    rounded = amount.quantize(_smallest(currency), rounding=ROUND_HALF_UP)
+    rounded = amount.quantize(_smallest(currency), rounding=ROUND_HALF_UP, context=_WIDE)
     return rounded if rounded else abs(rounded)
 
 
-def _money(amount: Decimal, currency: str, writer: Writer) -> str:
+def _money(amount: Decimal, currency: str, writer: Writer) -> str | Fault:
     rounded = money_rounded(amount, currency)
+    if why := too_large(rounded.adjusted() + 1, money=True):
+        typed = as_text(amount)
+        return Fault(f"'{clipped(typed)}' {why}", typed, code=Code.NUMBER)
     shape = _shape(currency, writer)
     return _by_cldr(rounded, currency, writer) if shape is None else shape.write(rounded)
 
@@ -261,7 +270,7 @@ def _fixed(value: Decimal, decimals: int | None, most: int = MOST_DECIMALS) -> s
     if decimals is None and have <= most:
         return format(value, "f")
     wanted = most if decimals is None else decimals
-    rounded = value.quantize(Decimal(1).scaleb(-wanted), rounding=ROUND_HALF_UP)
+    rounded = value.quantize(Decimal(1).scaleb(-wanted), rounding=ROUND_HALF_UP, context=_WIDE)
     rounded = rounded if rounded else abs(rounded)
     return plain(rounded) if decimals is None else format(rounded, "f")
 
@@ -277,13 +286,15 @@ def _decimal_symbol(locale: str) -> str:
 
 
 def _percent(value: Decimal, detail: str, locale: str) -> str:
-    digits = _fixed((value * 100).normalize(), _decimals_of(detail), PERCENT_DECIMALS)
+    digits = _fixed(value.scaleb(2, _WIDE).normalize(_WIDE), _decimals_of(detail), PERCENT_DECIMALS)
     places = len(digits.partition(".")[2])
     pattern = "#,##0" + ("." + "0" * places if places else "")
     babel = locale.replace("-", "_")
     usual = format_percent(Decimal(0), locale=babel)
     sign = usual.replace(format_percent(Decimal(0), format="0", locale=babel), "")
-    amount = format_percent(Decimal(digits) / 100, format=pattern + "%", locale=babel, decimal_quantization=False)
+    amount = format_percent(
+        Decimal(digits).scaleb(-2, _WIDE), format=pattern + "%", locale=babel, decimal_quantization=False
+    )
     return amount.replace("%", sign) if not usual.startswith("%") else amount
 
 

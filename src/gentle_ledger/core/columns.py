@@ -39,7 +39,7 @@ from gentle_ledger.core.rules import Rule, bound_rule
 from gentle_ledger.core.sheets.model import Cell, column_key
 from gentle_ledger.core.tables import tables_of
 from gentle_ledger.core.values import Role, Unreadable
-from gentle_ledger.core.wording.links import link_template
+from gentle_ledger.core.wording.links import link_template, refuse_address
 from gentle_ledger.core.words import clipped, listed
 from gentle_ledger.core.workings import Workings
 
@@ -420,6 +420,7 @@ class Columns:
         return self.column(position)
 
     def _link(self, template: str, used: list[Column]) -> Evaluate:
+        refuse_address(template)
         bound = link_template(template, self.names)
         columns = {}
         for name in bound.columns:

@@ -19,7 +19,7 @@ from babel.numbers import (
 from gentle_ledger.core.formats import known_currency
 from gentle_ledger.core.sheets.faults import is_fault
 from gentle_ledger.core.sheets.model import Cell, as_written, is_blank
-from gentle_ledger.core.values import Role, Unreadable
+from gentle_ledger.core.values import Role, Unreadable, too_large
 from gentle_ledger.core.words import clipped
 
 Value = str | Decimal | date | bool | Unreadable | None
@@ -255,13 +255,13 @@ def _number(cell: Cell, locale: str, currency: str | None, *, any_sign: bool = F
         return None
     what = "an amount" if currency else "a number"
     if isinstance(cell, Decimal):
-        return cell if cell.is_finite() else Unreadable(f"{cell} is not {what}")
+        return _bounded(cell, clipped(str(cell)), currency) if cell.is_finite() else Unreadable(f"{cell} is not {what}")
     typed = as_written(cell).strip()
     refused = _refused(typed, what)
     if not isinstance(cell, str):
         return refused
     if _PLAIN.fullmatch(typed) and "." not in typed and len(typed) <= _MAX_DIGITS:
-        return Decimal(typed)
+        return _bounded(Decimal(typed), typed, currency)
     bare, negative = _without_brackets(typed.replace("\u2212", "-"))
     sign, bare = _split_sign(bare)
     if sign and not any_sign and (currency is None or sign not in _signs(currency)):
@@ -273,7 +273,12 @@ def _number(cell: Cell, locale: str, currency: str | None, *, any_sign: bool = F
     if value is None:
         as_here = f" as {locale} writes them" if _DIGITS.fullmatch(bare) else ""
         return Unreadable(refused.why + as_here, refused.typed, refused.wanted + as_here)
-    return -value if negative else value
+    return _bounded(-value if negative else value, typed, currency)
+
+
+def _bounded(value: Decimal, typed: str, currency: str | None) -> Value:
+    why = too_large(value.adjusted() + 1, money=currency is not None)
+    return Unreadable(f'"{clipped(typed)}" {why}', typed) if why else value
 
 
 def _without_brackets(typed: str) -> tuple[str, bool]:

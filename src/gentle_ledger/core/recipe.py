@@ -53,8 +53,12 @@ Currency = Annotated[str, AfterValidator(_currency)]
 LocaleTag = Annotated[str, AfterValidator(_locale)]
 
 
+MOST_CHARACTERS = 10_000
+"""Characters a wording, a formula or any other entry of a recipe may have: some 65 parts of a text."""
+
+
 class _Part(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True, str_max_length=10_000)
+    model_config = ConfigDict(extra="forbid", frozen=True, str_max_length=MOST_CHARACTERS)
 
 
 def _format(value: str) -> str:

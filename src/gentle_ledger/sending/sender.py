@@ -99,7 +99,7 @@ class Sender:
         self.woken = threading.Event()
         self._draw = draw
         self._new_reference = new_reference
-        self._lock = FileLock(f"{database.path}.sender", thread_local=False)
+        self._lock = FileLock(f"{database.path}.sender", thread_local=False, mode=0o600)
         self._stop = threading.Event()
         self._state = LineState(draw=draw())
         self._away: Away | None = None

@@ -1,12 +1,15 @@
 """Opening the SQLite file: WAL, foreign keys, one writer at a time, and the migrations."""
 
+import os
+import sqlite3
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import Any
 
 from alembic import command
 from alembic.config import Config
+from alembic.script import ScriptDirectory
 from filelock import FileLock
 from sqlalchemy import Connection, create_engine, event
 from sqlalchemy.exc import DatabaseError
@@ -14,7 +17,22 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.store.errors import CannotOpen
 
-BUSY_MS = 15_000
+BUSY_MS = 10_000
+_FILE, _FOLDER = 0o600, 0o700
+"""Who may read and write: the owner alone, for numbers and amounts of people stand in it."""
+_LOOKED_THROUGH = 256 * 1024 * 1024
+"""Bytes up to which a file is looked through for damage when it is opened: that takes about a second."""
+
+
+def keep_private(path: Path) -> None:
+    """Makes a file and its folder if they are not there, for their owner only. Raises OSError.
+
+    SQLite gives the files it keeps beside this one the same rights. A folder that was there already stays as it is.
+    """
+    path.parent.mkdir(mode=_FOLDER, parents=True, exist_ok=True)
+    os.close(os.open(path, os.O_RDWR | os.O_CREAT, _FILE))
+    if path.stat().st_uid == os.getuid():
+        path.chmod(_FILE)
 
 
 class Database:
@@ -22,7 +40,7 @@ class Database:
 
     def __init__(self, path: Path) -> None:
         try:
-            path.parent.mkdir(parents=True, exist_ok=True)
+            keep_private(path)
         except OSError as fault:
             raise CannotOpen(path, fault.strerror or str(fault)) from fault
         self.path = path
@@ -30,25 +48,49 @@ class Database:
         event.listen(self.engine, "connect", _prepare)
         event.listen(self.engine, "begin", _begin)
 
-    def migrate(self) -> None:
-        """Brings the tables to the newest form; of two first openers one waits for the other.
+    def migrate(self, to: str = "head") -> None:
+        """Brings the tables to the newest form, or to that of the revision `to`.
 
-        Raises CannotOpen when the file cannot be read, written, or is no ledger at all.
+        Of two first openers one waits for the other.
+
+        Raises CannotOpen when the file cannot be read or written, is damaged, is another program's, or was written by a
+        newer version of this one.
         """
         try:
-            self._migrate()
+            self._migrate(to)
         except OSError as fault:
             raise CannotOpen(self.path, fault.strerror or str(fault)) from fault
         except DatabaseError as fault:
             raise CannotOpen(self.path, str(fault.orig)) from fault
+        except sqlite3.DatabaseError as fault:
+            raise CannotOpen(self.path, str(fault)) from fault
 
-    def _migrate(self) -> None:
-        with FileLock(f"{self.path}.opening"):
+    def _migrate(self, to: str) -> None:
+        with FileLock(f"{self.path}.opening", mode=_FILE):
             config = Config()
             config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+            self._refuse_strange(config)
             with self.engine.connect() as connection:
                 config.attributes["connection"] = connection
-                command.upgrade(config, "head")
+                command.upgrade(config, to)
+
+    def _refuse_strange(self, config: Config) -> None:
+        """Nothing is written to a file that is not this version's to write; a mere look leaves it as it is."""
+        with closing(sqlite3.connect(self.path, timeout=BUSY_MS / 1000)) as look:
+            if self.path.stat().st_size <= _LOOKED_THROUGH and look.execute("PRAGMA quick_check(1)").fetchone() != (
+                "ok",
+            ):
+                raise CannotOpen(self.path, "it is damaged", "Put a copy in its place that was kept before.")
+            tables = {name for (name,) in look.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+            ours = {"rounds", "messages", "ledger", "alembic_version"} <= tables
+            if tables and not ours:
+                raise CannotOpen(self.path, "another program keeps its data in it")
+            kept = {name for (name,) in look.execute("SELECT version_num FROM alembic_version")} if ours else set()
+        known = {script.revision for script in ScriptDirectory.from_config(config).walk_revisions()}
+        if not kept <= known:
+            raise CannotOpen(
+                self.path, "a newer version of this program has written it", "Start that version, or a newer one."
+            )
 
     @contextmanager
     def reading(self) -> Iterator[Session]:

@@ -28,10 +28,8 @@ class CannotOpen(LedgerError):
     kind = "cannot open"
     status = 500
 
-    def __init__(self, path: Path, why: str) -> None:
-        super().__init__(
-            f'The ledger cannot be kept in "{path}": {why}.', "Choose another file with GENTLE_LEDGER_DATA."
-        )
+    def __init__(self, path: Path, why: str, remedy: str = "Choose another file with GENTLE_LEDGER_DATA.") -> None:
+        super().__init__(f'The ledger cannot be kept in "{path}": {why}.', remedy)
 
 
 class NoRoom(LedgerError):

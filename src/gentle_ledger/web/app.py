@@ -5,6 +5,7 @@ import threading
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI
 from fastapi.responses import HTMLResponse
@@ -68,9 +69,13 @@ def create_app(
         docs_url=None,
         redoc_url=None,
         openapi_url=None,
-        responses={"4XX": {"model": Problem}},
+        responses={
+            "4XX": {"model": Problem, "description": "It was refused, and why."},
+            "5XX": {"model": Problem, "description": "It could not be done now, and why."},
+        },
         generate_unique_id_function=_operation_name,
     )
+    app.openapi = lambda: _with_problems(app)  # type: ignore[method-assign]
     app.state.context = Context(settings, database, sender, bell, clock)
     add_problem_handlers(app)
     for router in (
@@ -86,6 +91,22 @@ def create_app(
     app.add_middleware(Guard, hosts=own_hosts(settings.host, settings.port))
     _serve_client(app)
     return app
+
+
+def _with_problems(app: FastAPI) -> dict[str, Any]:
+    """The description, in which every problem is an `application/problem+json` (RFC 9457, 3) of one shape."""
+    if app.openapi_schema is None:
+        found = FastAPI.openapi(app)
+        for methods in found["paths"].values():
+            for operation in methods.values():
+                answers = operation["responses"]
+                answers.pop("422", None)
+                for status in ("4XX", "5XX"):
+                    answers[status]["content"] = {"application/problem+json": answers[status]["content"].popitem()[1]}
+        for unused in ("HTTPValidationError", "ValidationError"):
+            found["components"]["schemas"].pop(unused, None)
+        app.openapi_schema = found
+    return app.openapi_schema
 
 
 def _operation_name(route: APIRoute) -> str:

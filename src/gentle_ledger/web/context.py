@@ -6,7 +6,7 @@ from datetime import datetime
 from decimal import Decimal
 from typing import Annotated
 
-from fastapi import Depends, Request
+from fastapi import Depends, Path, Request
 
 from gentle_ledger.core.cell_format import Format, Way, Writer
 from gentle_ledger.core.recipe import Recipe
@@ -62,6 +62,10 @@ async def _context(request: Request) -> Context:
     return found
 
 
+RoundId = Annotated[int, Path(ge=1, le=2**63 - 1)]
+"""The number of a round, as far as the store can count."""
+RowNumber = Annotated[int, Path(ge=1, le=2**63 - 1)]
+"""The number of a row, from 1."""
 Here = Annotated[Context, Depends(_context)]
 
 

@@ -1,8 +1,10 @@
 """What stands before every request: its own Host and Origin only, and the headers that keep the page to itself."""
 
 from collections.abc import Iterable
+from ipaddress import ip_address
 
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from gentle_ledger.core.sheets.model import MAX_BYTES
@@ -29,7 +31,7 @@ def content_security_policy(nonce: str = "") -> str:
 
 
 class Guard:
-    """Refuses a Host that is not ours (DNS rebinding) and a foreign Origin or site (cross-site posts).
+    """Refuses other machines, a Host that is not ours (DNS rebinding), and changes that do not come from our own page.
 
     Args:
         hosts: the Host values that are ours, with their port.
@@ -43,17 +45,6 @@ class Guard:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        headers = Headers(scope=scope)
-        length = headers.get("content-length", "0")
-        if not length.isdecimal() or int(length) > _MOST_BYTES:
-            most = f"{MAX_BYTES // 1024 // 1024} MB"
-            detail = f"This is more than the {most} that can be read. Leave out columns or split the sheet."
-            await problem(413, "too large", detail)(scope, receive, send)
-            return
-        refusal = self._refusal(headers, scope["method"])
-        if refusal:
-            await problem(403, "not from here", refusal)(scope, receive, send)
-            return
 
         async def with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
@@ -65,22 +56,66 @@ class Guard:
                     headers.setdefault("Cache-Control", "no-store")
             await send(message)
 
-        await self.app(scope, receive, with_headers)
+        headers = Headers(scope=scope)
+        length = headers.get("content-length", "0")
+        refusal = self._refusal(headers, scope)
+        if refusal:
+            await problem(403, "not from here", refusal)(scope, receive, with_headers)
+        elif not length.isdecimal() or int(length[:20]) > _MOST_BYTES:
+            await problem(413, "too large", _TOO_LARGE)(scope, receive, with_headers)
+        else:
+            await self.app(scope, _counted(receive), with_headers)
 
-    def _refusal(self, headers: Headers, method: str) -> str:
+    def _refusal(self, headers: Headers, scope: Scope) -> str:
+        if not _from_this_machine(scope):
+            return "The program is for this machine only."
         host = headers.get("host", "").lower()
         if host not in self.hosts:
             return "This address is not the program's own. Open it under the address it printed when it started."
         origin = headers.get("origin")
         if origin is not None and origin.lower() != f"http://{host}":
             return "Another page tried to reach the program, and was refused."
+        if scope["method"] in _SAFE:
+            return ""
         site = headers.get("sec-fetch-site", "same-origin")
-        if method not in _SAFE and site not in {"same-origin", "none"}:
+        if site != "same-origin":
             return "Another page tried to reach the program, and was refused."
+        if origin is None:
+            return f"A change has to say where it comes from: send the header Origin: http://{host} with it."
         return ""
+
+
+_TOO_LARGE = (
+    f"This is more than the {MAX_BYTES // 1024 // 1024} MB that can be read. Leave out columns or split the sheet."
+)
+
+
+def _from_this_machine(scope: Scope) -> bool:
+    """False for a caller at another machine's address, whatever Host it claims."""
+    client = scope.get("client")
+    try:
+        return client is None or ip_address(client[0]).is_loopback
+    except ValueError:
+        # Not an address: a socket of this machine.
+        return True
+
+
+def _counted(receive: Receive) -> Receive:
+    """Counts a body as it comes: one without a length may not be larger than one with it."""
+    so_far = 0
+
+    async def counted() -> Message:
+        nonlocal so_far
+        message = await receive()
+        so_far += len(message.get("body", b""))
+        if so_far > _MOST_BYTES:
+            raise HTTPException(413, _TOO_LARGE)
+        return message
+
+    return counted
 
 
 def own_hosts(host: str, port: int) -> list[str]:
     """The Host values under which a browser on this machine reaches `host` at `port`."""
-    names = {host, "127.0.0.1", "localhost", "[::1]"}
+    names = {f"[{host}]" if ":" in host else host, "127.0.0.1", "localhost", "[::1]"}
     return [f"{name}:{port}" for name in sorted(names)] + ([*sorted(names)] if port == 80 else [])

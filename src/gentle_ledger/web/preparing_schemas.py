@@ -3,7 +3,9 @@
 from pydantic import BaseModel, ConfigDict, Field
 
 from gentle_ledger.core.reading import Order
+from gentle_ledger.core.recipe import MOST_CHARACTERS
 from gentle_ledger.core.sheets.bring_in import Part
+from gentle_ledger.core.sheets.model import MAX_CELL_CHARACTERS
 from gentle_ledger.core.tidy import Action
 from gentle_ledger.core.values import Role
 from gentle_ledger.web.schemas import NextOut, PlaceOut
@@ -40,7 +42,7 @@ class MendIn(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     column: str
-    typed: str = Field(max_length=32_767)
+    typed: str = Field(max_length=MAX_CELL_CHARACTERS)
 
 
 class ChangeOut(BaseModel):
@@ -141,8 +143,8 @@ class ComputedIn(BaseModel):
 
     name: str = Field(max_length=200)
     was: str | None = Field(default=None, max_length=200)
-    formula: str | None = Field(default=None, max_length=20_000)
-    template: str | None = Field(default=None, max_length=20_000)
+    formula: str | None = Field(default=None, max_length=MOST_CHARACTERS)
+    template: str | None = Field(default=None, max_length=MOST_CHARACTERS)
     format: str | None = Field(default=None, max_length=100)
     fallback: str | None = Field(default=None, max_length=1_000)
 

@@ -7,9 +7,11 @@ from typing import Any
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 
 from gentle_ledger.core.errors import LedgerError
+from gentle_ledger.store.errors import no_room
 
 log = logging.getLogger(__name__)
 
@@ -33,9 +35,19 @@ def add_problem_handlers(app: FastAPI) -> None:
     @app.exception_handler(RequestValidationError)
     def not_valid(_request: Request, fault: RequestValidationError) -> JSONResponse:
         first = fault.errors()[0]
+        if first["loc"][0] == "path":
+            return problem(404, "not there", "There is nothing at this address. Go back to the list of rounds.")
         where = ".".join(str(step) for step in first["loc"][1:])
         why = str(first["msg"]).removeprefix("Value error, ")
         return problem(422, "not valid", f"This cannot be used: {where or 'the request'}: {why}.")
+
+    @app.exception_handler(DBAPIError)
+    def database(_request: Request, fault: DBAPIError) -> JSONResponse:
+        known = no_room(fault)
+        if known is None:
+            return internal(_request, fault)
+        log.error("The ledger could not be used: %s", known.sentence)
+        return problem(known.status, known.kind, known.sentence)
 
     @app.exception_handler(HTTPException)
     def http(_request: Request, fault: HTTPException) -> JSONResponse:

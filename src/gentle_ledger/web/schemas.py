@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from gentle_ledger.core.combining import How
 from gentle_ledger.core.marks import Stage
 from gentle_ledger.core.reading import Order
-from gentle_ledger.core.recipe import CombineSettings, LeaveOutRule, PaceSettings
+from gentle_ledger.core.recipe import MOST_CHARACTERS, CombineSettings, LeaveOutRule, PaceSettings
 from gentle_ledger.core.values import Role
 
 
@@ -257,7 +257,7 @@ class Standing(BaseModel):
 
 
 class WordingIn(BaseModel):
-    wording: str = Field(max_length=20_000)
+    wording: str = Field(max_length=MOST_CHARACTERS)
     row: int = Field(ge=1)
 
 

@@ -1,9 +1,10 @@
 """Settings, each with its words; read from the environment, `GENTLE_LEDGER_` in front."""
 
 from decimal import Decimal
+from ipaddress import ip_address
 from pathlib import Path
 
-from pydantic import Field, ValidationError, model_validator
+from pydantic import Field, ValidationError, field_validator, model_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from gentle_ledger.core.errors import LedgerError
@@ -44,6 +45,20 @@ class Settings(BaseSettings):
     region: Region = Field(default="CA", description="The country (ISO 3166-1) of new rounds.")
     currency: Currency = Field(default="CAD", description="The currency (ISO 4217) of new rounds.")
     locale: LocaleTag = Field(default="en-CA", description="The locale (BCP 47) of new rounds.")
+
+    @field_validator("host")
+    @classmethod
+    def _this_machine_only(cls, value: str) -> str:
+        try:
+            here = value == "localhost" or ip_address(value).is_loopback
+        except ValueError:
+            here = False
+        if not here:
+            raise ValueError(
+                "Only this machine can be listened to (127.0.0.1, ::1 or localhost): whoever reached the program from "
+                "elsewhere could send texts, for it does not know people and passwords yet"
+            )
+        return value
 
     @model_validator(mode="after")
     def _settles_after_the_time_out(self) -> "Settings":

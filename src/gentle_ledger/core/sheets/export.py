@@ -2,6 +2,7 @@
 
 import csv
 import io
+import unicodedata
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
@@ -13,6 +14,10 @@ from gentle_ledger.core.sheets.model import Cell, as_written, column_key
 
 MARK_COLUMNS = ("Mark", "Time", "Reason", "Reference", "Parts", "Text")
 _FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "\n", "＝", "＋", "－", "＠")
+_UNSEEN = "".join(
+    c for c in map(chr, range(0x10000)) if c not in "\t\r\n" and (c.isspace() or unicodedata.category(c) in "CcCf")
+)
+"""Blanks, controls, and marks without a shape such as a zero width space or a byte order mark."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,9 +42,11 @@ def safe_for_spreadsheet(text: str) -> str:
     """A cell that a spreadsheet would take for a formula gets an apostrophe in front.
 
     OWASP, "CSV Injection": cells that begin with =, +, -, @, tab or a line end (from memory; the full-width forms are
-    taken the same way by some programs). Numbers such as -12.50 and +19025550112 are left alone: they compute nothing.
+    taken the same way by some programs). What cannot be seen in front of them does not hide them: some programs cut it
+    off when they read the cell. Numbers such as -12.50 and +19025550112 are left alone: they compute nothing.
     """
-    if text.startswith(_FORMULA_STARTS) and not _is_plain_number(text):
+    bare = text.lstrip(_UNSEEN)
+    if bare.startswith(_FORMULA_STARTS) and not _is_plain_number(text):
         return f"'{text}"
     return text
 

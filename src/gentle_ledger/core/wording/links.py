@@ -4,6 +4,7 @@ import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from ipaddress import ip_address
 from urllib.parse import quote
 
 from uritemplate import URITemplate
@@ -69,7 +70,7 @@ def link_template(template: str, columns: Sequence[str]) -> LinkTemplate:
     at = 0
     for match in _EXPRESSION.finditer(template):
         _refuse_bracket(template, at, match.start())
-        pieces.append(template[at : match.start()])
+        pieces.append(_literal(template[at : match.start()]))
         at = match.end()
         varspecs = []
         for spec in _split(match[2], keys):
@@ -91,7 +92,7 @@ def link_template(template: str, columns: Sequence[str]) -> LinkTemplate:
                 needed.add(column)
         pieces.append("{" + match[1] + ",".join(varspecs) + "}")
     _refuse_bracket(template, at, len(template))
-    pieces.append(template[at:])
+    pieces.append(_literal(template[at:]))
     used = tuple(dict.fromkeys(names.values()))
     bound = URITemplate("".join(pieces))
     return LinkTemplate(
@@ -118,16 +119,92 @@ def _refuse_bracket(template: str, start: int, end: int) -> None:
             raise FormulaError(at, at + 1, f"The field at {at + 1} is {what}.", "A field is {Column name}.")
 
 
+_LABEL = re.compile(r"(?!-)[\w-]{1,63}(?<!-)")
+
+
+def _could_be(host: str) -> bool:
+    """True for a name that could be a host: labels of letters, digits and hyphens (RFC 1123 2.1), or an address."""
+    if host.startswith("["):
+        return _is_address(host[1:-1])
+    labels = host.removesuffix(".").split(".")
+    if labels[-1].isdigit():
+        return _is_address(host)
+    return len(host) <= 253 and all(_LABEL.fullmatch(label) and "_" not in label for label in labels)
+
+
+def _is_address(text: str) -> bool:
+    try:
+        ip_address(text)
+    except ValueError:
+        return False
+    return True
+
+
 _HTTP = re.compile(
-    r"""https?://(?:[^\s<>"{}|\\^`/?#@]*@)?      # a name in front of the host is not the host
-        (\[[0-9a-f:.]+\]|[^\s<>"{}|\\^`/?#@:\[\]]+)
-        (?::\d{0,5})?(?:[/?#][^\s<>"{}|\\^`]*)?""",
+    r"""https?://(\[[0-9a-f:.]+\]|[^\s<>"{}|\\^`/?#@:\[\]]+)
+        (?::\d{1,5})?(?:[/?#][^\s<>"{}|\\^`]*)?""",
     re.IGNORECASE | re.VERBOSE,
 )
 
 
 @lru_cache(maxsize=262_144)
 def link_host(link: str) -> str | None:
-    """The host of an absolute http or https address (RFC 3986, 4.3 and 3.2), in small letters; None for all else."""
+    """The host of an absolute http or https address (RFC 3986, 4.3 and 3.2), in small letters; None for all else.
+
+    An address with a user name in front of its host is none either: it looks as if it led to that name.
+    """
     match = _HTTP.fullmatch(link)
-    return match[1].lower() if match else None
+    return match[1].lower() if match and _could_be(match[1]) else None
+
+
+_START = re.compile(r"https?://([^/?#{}\s]*)", re.IGNORECASE)
+_BEHIND_THE_HOST = ("/", "?", "#", "{/", "{?", "{#")
+
+
+def refuse_address(template: str) -> None:
+    """Raises FormulaError for a template whose links could not lead to one host: the one that is read in it."""
+    match = _START.match(template)
+    if match is None:
+        scheme = re.match(r"[^{}/\s]*", template)
+        raise FormulaError(
+            0,
+            max(1, scheme.end() if scheme else 1),
+            "A link begins with https:// or http:// and its host.",
+            "Write it out, such as https://pay.saltmarsh.example/, with the fields behind it.",
+        )
+    start, end = match.span(1)
+    rest = template[end:]
+    if rest.startswith("{") and not rest.startswith(_BEHIND_THE_HOST):
+        raise FormulaError(
+            end,
+            end + 1,
+            "A field cannot be part of the host: the rows would lead to different places.",
+            "Put a / between the host and the field.",
+        )
+    if "@" in match[1]:
+        raise FormulaError(start, end, "A link has no user name in front of its host.", "Take out all up to the @.")
+    host, colon, port = match[1].partition(":") if not match[1].startswith("[") else (match[1], "", "")
+    if (colon and not port.isdecimal()) or (rest and not rest.startswith(_BEHIND_THE_HOST)) or not _could_be(host):
+        raise FormulaError(
+            start,
+            max(end, start + 1),
+            f'There is no host called "{clipped(match[1])}".',
+            "A host is a name such as pay.saltmarsh.example.",
+        )
+
+
+_ALLOWED = "-._~:/?#[]@!$&'()*+,;="
+"""What may stand in an address as it is (RFC 3986, 2.2 and 2.3), besides letters and digits of ASCII."""
+
+
+def _literal(text: str) -> str:
+    """The words of a template between its fields; all else is percent-encoded as UTF-8 (RFC 6570, 3.1)."""
+    match = _START.match(text)
+    if match and not match[1].isascii():
+        try:
+            host = match[1].encode("idna").decode()
+        except UnicodeError:
+            host = match[1]
+        text = text[: match.start(1)] + host + text[match.end(1) :]
+    pieces = re.split(r"(%[0-9A-Fa-f]{2})", text)
+    return "".join(piece if i % 2 else quote(piece, safe=_ALLOWED) for i, piece in enumerate(pieces))

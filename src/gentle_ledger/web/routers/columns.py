@@ -13,7 +13,7 @@ from gentle_ledger.store.rounds import preparing_round, set_recipe
 from gentle_ledger.web import preparing_schemas as prep
 from gentle_ledger.web import schemas as out
 from gentle_ledger.web.changes import NotUsable, column_settings
-from gentle_ledger.web.context import Here, short_work
+from gentle_ledger.web.context import Here, RoundId, short_work
 from gentle_ledger.web.desks import DeskState, from_the_newest
 from gentle_ledger.web.routers.rounds import get_desk
 from gentle_ledger.web.views import formula_problem
@@ -37,7 +37,7 @@ def functions() -> list[prep.FunctionOut]:
 
 
 @router.patch("/rounds/{round_id}/columns")
-def set_column(here: Here, round_id: int, body: prep.ColumnIn) -> out.Desk:
+def set_column(here: Here, round_id: RoundId, body: prep.ColumnIn) -> out.Desk:
     """Sets a column's role, its format or its fallback; what is not named stays."""
     with here.database.writing() as session:
         found = preparing_round(session, round_id)
@@ -64,7 +64,7 @@ def _only_mobile(recipe: Recipe, name: str) -> Recipe:
 
 
 @router.put("/rounds/{round_id}/columns/computed")
-def put_computed(here: Here, round_id: int, body: prep.ComputedIn) -> out.Desk:
+def put_computed(here: Here, round_id: RoundId, body: prep.ComputedIn) -> out.Desk:
     """Puts a computed column in: a new one, or in the place of an earlier one. A formula has to be usable for that."""
     with here.database.writing() as session:
         found = preparing_round(session, round_id)
@@ -98,7 +98,7 @@ def _with_computed(state: DeskState, body: prep.ComputedIn) -> tuple[Recipe, str
 
 
 @router.delete("/rounds/{round_id}/columns/computed")
-def remove_computed(here: Here, round_id: int, name: str) -> out.Desk:
+def remove_computed(here: Here, round_id: RoundId, name: str) -> out.Desk:
     """Takes a computed column out. What uses it then says that the column is missing."""
     with here.database.writing() as session:
         found = preparing_round(session, round_id)
@@ -110,7 +110,7 @@ def remove_computed(here: Here, round_id: int, name: str) -> out.Desk:
 
 
 @router.post("/rounds/{round_id}/columns/match")
-def match_column(here: Here, round_id: int, body: prep.MatchIn) -> out.Desk:
+def match_column(here: Here, round_id: RoundId, body: prep.MatchIn) -> out.Desk:
     """Says which column of this sheet is the one that the set-up calls by another name."""
     with here.database.writing() as session:
         found = preparing_round(session, round_id)
@@ -142,7 +142,7 @@ def _tried(state: DeskState, body: prep.TryIn) -> tuple[Columns, int]:
 
 
 @router.post("/rounds/{round_id}/columns/try", dependencies=[Depends(short_work)])
-def try_column(here: Here, round_id: int, body: prep.TryIn) -> prep.Tried:
+def try_column(here: Here, round_id: RoundId, body: prep.TryIn) -> prep.Tried:
     """What a formula comes to in one row, while it is typed. Nothing is kept, and no other row is worked out."""
     _, state = here.opened(round_id, preparing=True)
     columns, position = _tried(state, body)
@@ -157,7 +157,7 @@ def try_column(here: Here, round_id: int, body: prep.TryIn) -> prep.Tried:
 
 
 @router.post("/rounds/{round_id}/columns/try-all")
-def try_on_all(here: Here, round_id: int, body: prep.TryIn) -> prep.TriedOnAll:
+def try_on_all(here: Here, round_id: RoundId, body: prep.TryIn) -> prep.TriedOnAll:
     """In how many rows a formula has no value, and the first of them. All is kept for when it is put in."""
     _, state = here.opened(round_id, preparing=True)
     columns, position = _tried(state, body)
@@ -177,7 +177,7 @@ def try_on_all(here: Here, round_id: int, body: prep.TryIn) -> prep.TriedOnAll:
 
 
 @router.get("/rounds/{round_id}/columns/starting-points")
-def starting_points(here: Here, round_id: int) -> list[prep.StartingPointOut]:
+def starting_points(here: Here, round_id: RoundId) -> list[prep.StartingPointOut]:
     """Ready-made formulas, filled with the columns of this round that fit."""
     _, state = here.opened(round_id)
     columns = state.composer.columns

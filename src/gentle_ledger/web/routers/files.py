@@ -17,7 +17,7 @@ from gentle_ledger.store.errors import NotThere
 from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rounds import recipe_of
 from gentle_ledger.web import schemas as out
-from gentle_ledger.web.context import Here
+from gentle_ledger.web.context import Here, RoundId
 from gentle_ledger.web.desks import DeskState, from_the_newest
 
 router = APIRouter(prefix="/api", tags=["files"])
@@ -41,7 +41,7 @@ _KINDS: dict[str, tuple[str, Callable[..., bytes]]] = {
 
 @router.get("/rounds/{round_id}/marked-sheet.{kind}")
 @from_the_newest
-def marked_sheet(here: Here, round_id: int, kind: Literal["csv", "xlsx"]) -> Response:
+def marked_sheet(here: Here, round_id: RoundId, kind: Literal["csv", "xlsx"]) -> Response:
     """The original columns as they were, the computed ones, then mark, time, reason, reference, parts and text."""
     found, state = here.opened(round_id)
     computed = state.computed() if found.stage == Stage.PREPARING else None

@@ -14,7 +14,7 @@ from gentle_ledger.store.errors import NotThere
 from gentle_ledger.web import preparing_schemas as prep
 from gentle_ledger.web import schemas as out
 from gentle_ledger.web.changes import NotUsable
-from gentle_ledger.web.context import Here
+from gentle_ledger.web.context import Here, RoundId
 from gentle_ledger.web.desks import DeskState, from_the_newest
 from gentle_ledger.web.routers.rounds import get_desk
 from gentle_ledger.web.routers.sheets import follow, mending
@@ -38,7 +38,7 @@ def _groups(state: DeskState) -> list[Group]:
 @router.get("")
 def numbers(
     here: Here,
-    round_id: int,
+    round_id: RoundId,
     group: str | None = None,
     offset: Annotated[int, Query(ge=0)] = 0,
     limit: Annotated[int, Query(ge=0, le=500)] = 100,
@@ -83,7 +83,7 @@ def _number_out(state: DeskState, position: int, row: int) -> prep.NumberOut:
 
 
 @router.post("")
-def tidy(here: Here, round_id: int, body: prep.TidyIn) -> out.Desk:
+def tidy(here: Here, round_id: RoundId, body: prep.TidyIn) -> out.Desk:
     """Mends all numbers of a group as one step, which can be undone, or leaves their rows out."""
     if body.action is Action.READ_AS and body.country not in known_regions():
         raise NotUsable(f'"{body.country}" is not an ISO 3166-1 country code such as CA.')

@@ -18,7 +18,7 @@ from gentle_ledger.store.rounds import (
 )
 from gentle_ledger.web import schemas as out
 from gentle_ledger.web.changes import changed
-from gentle_ledger.web.context import Context, Here, short_work
+from gentle_ledger.web.context import Context, Here, RoundId, short_work
 from gentle_ledger.web.desks import from_the_newest
 from gentle_ledger.web.views import counts_out, desk, planned_slip, wording_problems
 
@@ -46,7 +46,7 @@ def round_in_list(found: Round, counts: dict[Mark, int]) -> out.RoundInList:
 
 
 @router.get("/{round_id}")
-def get_desk(here: Here, round_id: int) -> out.Desk:
+def get_desk(here: Here, round_id: RoundId) -> out.Desk:
     found, state = here.opened(round_id)
     with here.database.reading() as session:
         if found.stage != Stage.PREPARING:
@@ -56,13 +56,13 @@ def get_desk(here: Here, round_id: int) -> out.Desk:
 
 
 @router.get("/{round_id}/progress")
-async def progress(here: Here, round_id: int) -> out.Progress:
+async def progress(here: Here, round_id: RoundId) -> out.Progress:
     """How far the counting of the round's rows is. It waits for nothing."""
     return out.Progress(percent=here.desks.percent(round_id))
 
 
 @router.delete("/{round_id}", status_code=204)
-def remove(here: Here, round_id: int) -> Response:
+def remove(here: Here, round_id: RoundId) -> Response:
     """Removes a round that was never started."""
     with here.database.writing() as session:
         remove_round(session, round_id)
@@ -71,7 +71,7 @@ def remove(here: Here, round_id: int) -> Response:
 
 
 @router.put("/{round_id}/wording", dependencies=[Depends(short_work)])
-def put_wording(here: Here, round_id: int, body: out.WordingIn) -> out.WordingOut:
+def put_wording(here: Here, round_id: RoundId, body: out.WordingIn) -> out.WordingOut:
     """Keeps the wording and answers with the slip of the selected row; the other rows are computed when asked for."""
     if not here.desks.at_hand(round_id):
         # A large sheet takes a while to read: that must not keep the sender from writing.
@@ -93,7 +93,7 @@ def put_wording(here: Here, round_id: int, body: out.WordingIn) -> out.WordingOu
 
 
 @router.patch("/{round_id}")
-def set_up(here: Here, round_id: int, body: out.SetupIn) -> out.Desk:
+def set_up(here: Here, round_id: RoundId, body: out.SetupIn) -> out.Desk:
     """Title and pace at any time; region, currency, locale and date only before sending starts."""
     changes = {name: getattr(body, name) for name in body.model_fields_set}
     with here.database.writing() as session:
@@ -110,7 +110,7 @@ def _change(here: Context, session: Session, found: Round, changes: dict[str, ob
 
 
 @router.get("/{round_id}/recipe.toml")
-def recipe_file(here: Here, round_id: int) -> Response:
+def recipe_file(here: Here, round_id: RoundId) -> Response:
     """The round's set-up as a file, the same that `gentle-ledger compute` reads."""
     with here.database.reading() as session:
         text = recipe_to_toml(recipe_of(round_of(session, round_id)))

@@ -14,7 +14,7 @@ from gentle_ledger.store.messages import history_of
 from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rounds import preparing_round, release_row
 from gentle_ledger.web import schemas as out
-from gentle_ledger.web.context import Context, Here, short_work
+from gentle_ledger.web.context import Context, Here, RoundId, RowNumber, short_work
 from gentle_ledger.web.desks import DeskState, from_the_newest
 from gentle_ledger.web.views import (
     planned_row,
@@ -32,7 +32,7 @@ router = APIRouter(prefix="/api/rounds/{round_id}/rows", tags=["rows"])
 @router.get("")
 def rows(
     here: Here,
-    round_id: int,
+    round_id: RoundId,
     offset: Annotated[int, Query(ge=0)] = 0,
     limit: Annotated[int, Query(ge=0, le=500)] = 100,
     mark: str | None = None,
@@ -85,7 +85,7 @@ def _message(session: Session, round_id: int, number: int) -> Message:
 
 
 @router.get("/{number}/slip", dependencies=[Depends(short_work)])
-def slip(here: Here, round_id: int, number: int) -> out.SlipOut:
+def slip(here: Here, round_id: RoundId, number: RowNumber) -> out.SlipOut:
     """The text of one row as it will arrive, or as it was sent. It never waits for the other rows."""
     found, state = here.opened(round_id)
     _there(found, number)
@@ -96,7 +96,7 @@ def slip(here: Here, round_id: int, number: int) -> out.SlipOut:
 
 
 @router.get("/{number}/standing")
-def standing(here: Here, round_id: int, number: int) -> out.Standing:
+def standing(here: Here, round_id: RoundId, number: RowNumber) -> out.Standing:
     """The mark of one row with all that is known of it. The other rows are computed first: some checks compare them."""
     found, state = here.opened(round_id)
     _there(found, number)
@@ -110,7 +110,7 @@ def standing(here: Here, round_id: int, number: int) -> out.Standing:
 
 
 @router.patch("/{number}")
-def keep(here: Here, round_id: int, number: int, body: out.KeepIn) -> out.RowOut:
+def keep(here: Here, round_id: RoundId, number: RowNumber, body: out.KeepIn) -> out.RowOut:
     """Leaves a row out, takes it back, or releases it from a check that may be released."""
     if body.released:
         row = _kept(here, round_id, number)

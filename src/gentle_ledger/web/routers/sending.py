@@ -4,7 +4,7 @@ import asyncio
 import contextlib
 from collections.abc import AsyncIterator
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Depends, Request
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 from sqlalchemy.orm import Session
 
@@ -24,7 +24,7 @@ from gentle_ledger.store.messages import (
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import preparing_round, round_of
 from gentle_ledger.web import schemas as out
-from gentle_ledger.web.context import Context, Here
+from gentle_ledger.web.context import Context, Here, RoundId
 from gentle_ledger.web.desks import from_the_newest
 from gentle_ledger.web.tally import tally
 from gentle_ledger.web.views import confirmation, seal_of
@@ -39,14 +39,14 @@ _LOOK_ANYWAY = 1.0
 
 @router.get("/confirmation")
 @from_the_newest
-def confirm(here: Here, round_id: int) -> out.Confirmation:
+def confirm(here: Here, round_id: RoundId) -> out.Confirmation:
     """What there is to read before sending."""
     _, state = here.opened(round_id, preparing=True)
     return confirmation(here, state)
 
 
 @router.post("/start")
-def start(here: Here, round_id: int, body: out.StartIn) -> out.TallyOut:
+def start(here: Here, round_id: RoundId, body: out.StartIn) -> out.TallyOut:
     """Freezes exactly what the seal stands for and starts sending; anything else is refused."""
     computed = _current(here, round_id)
     as_seen = seal_of(computed) == body.seal
@@ -86,7 +86,7 @@ def _stage(session: Session, round_id: int, before: set[Stage], to: Stage, refus
 
 
 @router.post("/pause")
-def pause(here: Here, round_id: int) -> out.TallyOut:
+def pause(here: Here, round_id: RoundId) -> out.TallyOut:
     """No further text leaves; one that is just being handed over still gets its mark."""
     with here.database.writing() as session:
         _stage(session, round_id, {Stage.SENDING}, Stage.PAUSED, "The round is not sending, so it cannot be paused.")
@@ -94,14 +94,14 @@ def pause(here: Here, round_id: int) -> out.TallyOut:
 
 
 @router.post("/go-on")
-def go_on(here: Here, round_id: int) -> out.TallyOut:
+def go_on(here: Here, round_id: RoundId) -> out.TallyOut:
     with here.database.writing() as session:
         _stage(session, round_id, {Stage.PAUSED}, Stage.SENDING, "The round is not paused.")
     return _after(here, round_id)
 
 
 @router.post("/stop")
-def stop(here: Here, round_id: int) -> out.TallyOut:
+def stop(here: Here, round_id: RoundId) -> out.TallyOut:
     """Ends the round: what has not gone is left out, and can be taken up again."""
     with here.database.writing() as session:
         refusal = "The round is not sending, so it cannot be stopped."
@@ -113,7 +113,7 @@ def stop(here: Here, round_id: int) -> out.TallyOut:
 
 
 @router.post("/again")
-def try_again(here: Here, round_id: int, body: out.AgainIn) -> out.TallyOut:
+def try_again(here: Here, round_id: RoundId, body: out.AgainIn) -> out.TallyOut:
     """Puts the failed rows that may succeed, or the stopped ones, back to To go, and sends them at the pace."""
     with here.database.writing() as session:
         found = round_of(session, round_id)
@@ -131,7 +131,7 @@ def try_again(here: Here, round_id: int, body: out.AgainIn) -> out.TallyOut:
 
 
 @router.post("/ask")
-def ask_carrier(here: Here, round_id: int) -> out.TallyOut:
+def ask_carrier(here: Here, round_id: RoundId) -> out.TallyOut:
     """Has the sender ask the carrier now what became of the Unsure rows; hands nothing over.
 
     Only a wish is written down: the sender may be another process, and what it knows it alone writes.
@@ -142,7 +142,7 @@ def ask_carrier(here: Here, round_id: int) -> out.TallyOut:
 
 
 @router.get("/tally")
-def now(here: Here, round_id: int) -> out.TallyOut:
+def now(here: Here, round_id: RoundId) -> out.TallyOut:
     with here.database.reading() as session:
         return tally(here, session, round_of(session, round_id))
 
@@ -161,8 +161,16 @@ def _pulse(here: Context, round_id: int) -> object:
         )
 
 
-@router.get("/events", response_class=EventSourceResponse, responses={200: {"model": None}})
-async def events(here: Here, round_id: int, request: Request) -> AsyncIterator[ServerSentEvent]:
+def _there(here: Here, round_id: RoundId) -> None:
+    """A stream cannot say any more that there is no such round."""
+    with here.database.reading() as session:
+        round_of(session, round_id)
+
+
+@router.get(
+    "/events", dependencies=[Depends(_there)], response_class=EventSourceResponse, responses={200: {"model": None}}
+)
+async def events(here: Here, round_id: RoundId, request: Request) -> AsyncIterator[ServerSentEvent]:
     """A whole tally whenever something changed: any one of them is right by itself, after a lost connection too."""
     loop = asyncio.get_running_loop()
     rung = asyncio.Event()

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from pathlib import PurePath
+from pathlib import PureWindowsPath
 from typing import Annotated
 
 from fastapi import APIRouter, Form, UploadFile
@@ -18,6 +18,7 @@ from gentle_ledger.core.sheets.bring_in import BroughtIn, parts_of
 from gentle_ledger.core.sheets.model import MAX_BYTES, Sheet
 from gentle_ledger.core.sheets.versions import Comparison, compare, key_columns
 from gentle_ledger.core.values import Role
+from gentle_ledger.core.words import printable
 from gentle_ledger.core.workings import Workings
 from gentle_ledger.store.corrections import Done, Mend, add_row, mend, redo, undo
 from gentle_ledger.store.errors import NotNow, NotThere
@@ -26,7 +27,7 @@ from gentle_ledger.store.rounds import KeptRows, add_round, preparing_round, rec
 from gentle_ledger.web import preparing_schemas as prep
 from gentle_ledger.web import schemas as out
 from gentle_ledger.web.changes import NotUsable
-from gentle_ledger.web.context import Context, Here
+from gentle_ledger.web.context import Context, Here, RoundId, RowNumber
 from gentle_ledger.web.desks import DeskState, from_the_newest
 from gentle_ledger.web.routers.rounds import get_desk, round_in_list
 
@@ -97,7 +98,7 @@ def bring_in_sheet(
     file: UploadFile,
     worksheet: Worksheet = None,
     header: Header = None,
-    like: Annotated[int | None, Form()] = None,
+    like: Annotated[int | None, Form(ge=1, le=2**63 - 1)] = None,
     recipe: UploadFile | None = None,
     ask: Annotated[bool, Form()] = False,
 ) -> out.RoundInList:
@@ -109,7 +110,7 @@ def bring_in_sheet(
     data, name = _bytes_of(file)
     brought = bring_in_apart(data, name, worksheet or None, header)
     if ask and (said := _to_be_seen(brought, worksheet)):
-        raise SeeFirst(f"{PurePath(name).name}: {said}.", "Look at it and bring it in.")
+        raise SeeFirst(f"{_name_of(name)}: {said}.", "Look at it and bring it in.")
     now = here.now()
     with here.database.writing() as session:
         made = _recipe_for(here, name, recipe) if like is None else recipe_of(round_of(session, like))
@@ -119,7 +120,7 @@ def bring_in_sheet(
             session,
             brought.sheet,
             made,
-            PurePath(name).name[:200],
+            _name_of(name),
             brought.worksheet,
             now,
             brought.reading.sentence,
@@ -127,9 +128,14 @@ def bring_in_sheet(
     return round_in_list(found, {})
 
 
+def _name_of(file_name: str) -> str:
+    """The name alone, whichever system's folders stand in front of it, and fit to be shown."""
+    return printable(PureWindowsPath(file_name).name, 200) or "sheet"
+
+
 def _title(file_name: str) -> str:
-    title = PurePath(file_name).stem.replace("-", " ").replace("_", " ").strip() or "Untitled round"
-    return (title[0].upper() + title[1:])[:200]
+    title = PureWindowsPath(_name_of(file_name)).stem.replace("-", " ").replace("_", " ").strip(" .")
+    return f"{title[0].upper()}{title[1:]}" if title else "Untitled round"
 
 
 def _recipe_for(here: Context, name: str, recipe: UploadFile | None) -> Recipe:
@@ -146,7 +152,7 @@ def _recipe_for(here: Context, name: str, recipe: UploadFile | None) -> Recipe:
 
 
 @router.patch("/{round_id}/rows/{number}/cells")
-def mend_cell(here: Here, round_id: int, number: int, body: prep.MendIn) -> out.Desk:
+def mend_cell(here: Here, round_id: RoundId, number: RowNumber, body: prep.MendIn) -> out.Desk:
     """Gives a cell of the sheet another content. What stood there stays beside it, and the step can be undone."""
     with mending(here, round_id) as (session, found, state):
         position = state.workings.sheet.position(body.column)
@@ -160,7 +166,7 @@ def mend_cell(here: Here, round_id: int, number: int, body: prep.MendIn) -> out.
 
 
 @router.post("/{round_id}/rows", status_code=201)
-def new_row(here: Here, round_id: int) -> out.Desk:
+def new_row(here: Here, round_id: RoundId) -> out.Desk:
     """Adds a blank row at the end."""
     with mending(here, round_id) as (session, found, state):
         add_row(session, found)
@@ -169,7 +175,7 @@ def new_row(here: Here, round_id: int) -> out.Desk:
 
 
 @router.post("/{round_id}/undo")
-def take_back(here: Here, round_id: int) -> out.Desk:
+def take_back(here: Here, round_id: RoundId) -> out.Desk:
     """Takes the last mended cell or added row back."""
     with mending(here, round_id) as (session, found, state):
         follow(here, session, found, state, undo(session, found))
@@ -177,7 +183,7 @@ def take_back(here: Here, round_id: int) -> out.Desk:
 
 
 @router.post("/{round_id}/redo")
-def do_again(here: Here, round_id: int) -> out.Desk:
+def do_again(here: Here, round_id: RoundId) -> out.Desk:
     """Does again what was last taken back."""
     with mending(here, round_id) as (session, found, state):
         follow(here, session, found, state, redo(session, found))
@@ -207,7 +213,7 @@ def follow(here: Context, session: Session, found: Round, state: DeskState, done
 @router.post("/{round_id}/newer/glance")
 def compare_newer(
     here: Here,
-    round_id: int,
+    round_id: RoundId,
     file: UploadFile,
     worksheet: Worksheet = None,
     header: Header = None,
@@ -268,7 +274,7 @@ _KEY_ROLES = {Role.REFERENCE: 0, Role.MOBILE: 1, Role.NAME: 2, Role.TEXT: 3}
 @router.post("/{round_id}/newer")
 def take_newer(
     here: Here,
-    round_id: int,
+    round_id: RoundId,
     file: UploadFile,
     key: Annotated[str, Form()],
     version: Annotated[int, Form()],
@@ -284,7 +290,7 @@ def take_newer(
             frozenset(row for row, was in enumerate(compared.earlier) if was in state.kept.left_out),
             frozenset(row for row, was in enumerate(compared.earlier) if was in state.kept.released),
         )
-        name = PurePath(file.filename or found.file_name).name[:200]
+        name = _name_of(file.filename or found.file_name)
         replace_sheet(session, found, brought.sheet, kept, name, brought.reading.sentence)
         here.desks.forget(round_id)
     return from_the_newest(get_desk)(here, round_id)
