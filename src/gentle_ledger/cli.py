@@ -62,9 +62,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 def trouble_at_start(fault: Exception) -> str:
     """A disk or a file that cannot be used, as a sentence."""
-    from gentle_ledger.store.errors import no_room
+    from gentle_ledger.store.errors import cannot_write
 
-    known = no_room(fault)
+    known = cannot_write(fault)
     return known.sentence if known else f"The program cannot start: {fault}."
 
 

@@ -11,6 +11,7 @@ from fastapi.testclient import TestClient
 
 from gentle_ledger.cli import main
 from gentle_ledger.store.database import Database
+from gentle_ledger.store.models import Round
 from gentle_ledger.web.app import create_app
 from gentle_ledger.web.settings import Settings
 from tests.sending.world import CountingCarrier, HandClock, Refused, Silent
@@ -289,3 +290,52 @@ def test_every_setting_stands_in_the_readme():
     readme = (Path(__file__).parents[2] / "README.md").read_text("utf-8")
     for name, field in Settings.model_fields.items():
         assert f"| `{name.upper()}` | {field.description} |" in readme
+
+
+UNUSABLE = [
+    # what another version, or damage, left as the set-up; what is said to be lost; what stays
+    ('{"title": "Dues", "wording": "Hi {Berth}", "echo": 3}', ["echo"], "Hi {Berth}"),
+    ('{"title": "Dues", "wording": "Hi {Berth}", "pace": {"every": -1}}', ["pace"], "Hi {Berth}"),
+    (
+        '{"wording": "Hi {Berth}", "columns": {"Due": {"role": "tide"}, "Berth": {"role": "text"}}}',
+        ["Due"],
+        "Hi {Berth}",
+    ),
+    ('{"wording": 5, "region": "XX"}', ["wording", "region"], ""),
+    ('{"wording": "Hi {Berth}", "leave_out": [{"when": 1}]}', ["leave_out"], "Hi {Berth}"),
+    ('{"wording": "Hi', ["all of it"], ""),
+    ("[]", ["all of it"], ""),
+    ("[" * 90_000, ["all of it"], ""),
+]
+
+
+@pytest.mark.parametrize(("kept", "lost", "wording"), UNUSABLE)
+def test_a_round_whose_set_up_cannot_be_used_opens_says_so_and_can_be_mended(office, kept, lost, wording):
+    number = office.bring()
+    with office.app.state.context.database.writing() as session:
+        session.get_one(Round, number).recipe = kept
+        session.get_one(Round, number).version += 1
+    desk = office.call("GET", f"/api/rounds/{number}")
+    assert sorted(desk["unusable"]) == sorted(lost)
+    assert desk["wording"] == wording
+    assert office.call("GET", "/api/rounds")[0]["id"] == number
+    refused = office.call("PUT", f"/api/rounds/{number}/wording", 409, json={"wording": "x", "row": 1})
+    assert lost[0] in refused["detail"]
+    for method, path, body in (
+        ("GET", "confirmation", None),
+        ("POST", "start", {"seal": "x"}),
+        ("PATCH", "", {"title": "x"}),
+        ("PATCH", "rows/1", {"left_out": True}),
+    ):
+        office.call(method, f"/api/rounds/{number}/{path}".rstrip("/"), 409, json=body)
+    desk = office.call("POST", f"/api/rounds/{number}/recipe/mend")
+    assert desk["unusable"] == []
+    office.call("PUT", f"/api/rounds/{number}/wording", json={"wording": "Hello {Berth}", "row": 1})
+    assert office.call("GET", f"/api/rounds/{number}")["wording"] == "Hello {Berth}"
+
+
+def test_a_round_whose_set_up_cannot_be_used_can_be_removed(office):
+    number = office.bring()
+    with office.app.state.context.database.writing() as session:
+        session.get_one(Round, number).recipe = "{"
+    office.call("DELETE", f"/api/rounds/{number}", 204)

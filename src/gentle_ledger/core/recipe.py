@@ -1,5 +1,6 @@
 """A round's set-up as one model, to and from TOML."""
 
+import json
 import re
 import tomllib
 from datetime import date
@@ -248,6 +249,39 @@ class Recipe(_Part):
                 "leave_out": tuple(rule.model_copy(update={"when": swap(rule.when)}) for rule in self.leave_out),
             }
         )
+
+
+_BY_NAME = ("columns", "lookups")
+"""The parts of a recipe of which one entry can be left out by itself."""
+
+
+def salvaged(text: str) -> tuple[Recipe, tuple[str, ...]]:
+    """A recipe kept as JSON, and the names of what in it cannot be used and was left out.
+
+    A round that another version kept, or that was damaged, must open all the same, so that it can be seen and mended.
+    """
+    try:
+        return Recipe.model_validate_json(text), ()
+    except ValidationError:
+        pass
+    try:
+        data = json.loads(text)
+    except (ValueError, RecursionError):
+        data = None
+    lost: list[str] = []
+    while isinstance(data, dict):
+        try:
+            return Recipe.model_validate(data), tuple(lost)
+        except ValidationError as fault:
+            place = fault.errors(include_url=False)[0]["loc"]
+            if not place or place[0] not in data:
+                break
+            holder, key = data, place[0]
+            if key in _BY_NAME and len(place) > 1 and isinstance(data[key], dict) and place[1] in data[key]:
+                holder, key = data[key], place[1]
+            del holder[key]
+            lost.append(clipped(str(key)))
+    return Recipe(), ("all of it",)
 
 
 def recipe_from_bytes(data: bytes) -> Recipe:

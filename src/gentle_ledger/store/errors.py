@@ -32,40 +32,46 @@ class CannotOpen(LedgerError):
         super().__init__(f'The ledger cannot be kept in "{path}": {why}.', remedy)
 
 
-class NoRoom(LedgerError):
-    """The ledger cannot be written at present, and can be again once the machine's trouble is mended."""
+class CannotWrite(LedgerError):
+    """The ledger cannot be written or read at present, and can be again once the machine's trouble is mended."""
 
     kind = "cannot write"
-    status = 507
+
+    def __init__(self, status: int, what: str, remedy: str) -> None:
+        super().__init__(what, remedy)
+        self.status = status  # type: ignore[misc]
 
 
-_IN_SQLITE = (
-    ("full", "The disk is full, so nothing can be written down.", "Make room on it; nothing is lost."),
-    ("readonly", "The ledger's file may not be written.", "Give this program the right to write it."),
-    ("unable to open", "The ledger's file cannot be opened.", "See whether its disk and folder are there."),
-    ("locked", "Another program keeps the ledger's file locked.", "End that program, or wait until it is done."),
-    ("disk i/o", "The disk answers with errors, so nothing can be written down.", "See whether it is full or failing."),
-    ("malformed", "The ledger's file is damaged.", "Put a copy in its place that was kept before."),
-    ("not a database", "The ledger's file is damaged.", "Put a copy in its place that was kept before."),
-)
-"""What SQLite says (result codes of its C interface, in words), and what it means to the clerk."""
-_IN_SYSTEM = {errno.ENOSPC: 0, errno.EDQUOT: 0, errno.EROFS: 1, errno.EACCES: 1}
+_FULL = (507, "The disk is full, so nothing can be written down.", "Make room on it; nothing is lost.")
+_NOT_ALLOWED = (507, "The ledger's file may not be written.", "Give this program the right to write it.")
+_DAMAGED = (500, "The ledger's file is damaged.", "Put a copy in its place that was kept before.")
+_IN_SQLITE = {
+    "full": _FULL,
+    "readonly": _NOT_ALLOWED,
+    "unable to open": (507, "The ledger's file cannot be opened.", "See whether its disk and folder are there."),
+    "locked": (503, "Another program keeps the ledger's file locked.", "End that program, or wait until it is done."),
+    "disk i/o": (507, "The disk answers with errors.", "See whether it is full or failing; nothing more is written."),
+    "malformed": _DAMAGED,
+    "not a database": _DAMAGED,
+}
+"""What SQLite says (result codes of its C interface, in words), the status, and what it means to the clerk."""
+_IN_SYSTEM = {errno.ENOSPC: _FULL, errno.EDQUOT: _FULL, errno.EROFS: _NOT_ALLOWED, errno.EACCES: _NOT_ALLOWED}
 
 
-def no_room(fault: BaseException) -> NoRoom | None:
+def cannot_write(fault: BaseException) -> CannotWrite | None:
     """The trouble with the disk or the file behind an error, as a sentence; None when it is something else."""
-    said = ""
+    found = None
     if isinstance(fault, DBAPIError):
         said = str(fault.orig).lower()
-    elif isinstance(fault, OSError) and fault.errno in _IN_SYSTEM:
-        said = _IN_SQLITE[_IN_SYSTEM[fault.errno]][0]
-    found = next((entry for entry in _IN_SQLITE if entry[0] in said), None)
-    return NoRoom(found[1], found[2]) if found and said else None
+        found = next((entry for words, entry in _IN_SQLITE.items() if words in said), None)
+    elif isinstance(fault, OSError):
+        found = _IN_SYSTEM.get(fault.errno or 0)
+    return CannotWrite(*found) if found else None
 
 
 def trouble_in(fault: BaseException) -> str:
     """An error of the sender as a sentence."""
-    known = no_room(fault)
+    known = cannot_write(fault)
     if known:
         return known.sentence
     if isinstance(fault, LedgerError):

@@ -9,8 +9,9 @@ from sqlalchemy import CursorResult, Table, delete, func, insert, select, update
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.marks import Mark, Stage
-from gentle_ledger.core.recipe import Recipe
+from gentle_ledger.core.recipe import Recipe, salvaged
 from gentle_ledger.core.sheets.model import Cell, Sheet
+from gentle_ledger.core.words import listed
 from gentle_ledger.store.cells import cells_from_json, cells_to_json
 from gentle_ledger.store.errors import NotNow, NotThere
 from gentle_ledger.store.models import Correction, Message, Round, RoundNumber, Row
@@ -95,7 +96,19 @@ def round_of(session: Session, round_id: int) -> Round:
 
 
 def preparing_round(session: Session, round_id: int) -> Round:
-    """The round if its set-up may still change. Raises NotNow once sending has started."""
+    """The round if its set-up may still change. Raises NotNow once sending has started, and while part of the set-up
+    cannot be used: nothing may be sent or built upon that by an oversight."""
+    found = not_started(session, round_id)
+    if lost := unusable_of(found):
+        raise NotNow(
+            f"Part of this round's set-up cannot be used: {listed(lost)}.",
+            "Say on the desk that it goes on without that, and look at its rows again.",
+        )
+    return found
+
+
+def not_started(session: Session, round_id: int) -> Round:
+    """The round if sending has not started. Raises NotNow."""
     found = round_of(session, round_id)
     if found.stage != Stage.PREPARING:
         raise NotNow(
@@ -118,14 +131,20 @@ def list_rounds(session: Session) -> list[tuple[Round, dict[Mark, int]]]:
 
 def remove_round(session: Session, round_id: int) -> None:
     """Removes a round that was never started; what was started stays on record."""
-    found = preparing_round(session, round_id)
+    found = not_started(session, round_id)
     for table in (Row, Correction):
         session.execute(delete(table).where(table.round_id == found.id))
     session.delete(found)
 
 
 def recipe_of(found: Round) -> Recipe:
-    return Recipe.model_validate_json(found.recipe)
+    """The recipe, as far as it can be used; see `unusable_of`."""
+    return salvaged(found.recipe)[0]
+
+
+def unusable_of(found: Round) -> tuple[str, ...]:
+    """What of the kept recipe cannot be used and was left out; () when all of it can."""
+    return salvaged(found.recipe)[1]
 
 
 def set_recipe(found: Round, recipe: Recipe) -> None:

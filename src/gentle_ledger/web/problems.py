@@ -11,7 +11,7 @@ from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 
 from gentle_ledger.core.errors import LedgerError
-from gentle_ledger.store.errors import no_room
+from gentle_ledger.store.errors import cannot_write
 
 log = logging.getLogger(__name__)
 
@@ -41,9 +41,10 @@ def add_problem_handlers(app: FastAPI) -> None:
         why = str(first["msg"]).removeprefix("Value error, ")
         return problem(422, "not valid", f"This cannot be used: {where or 'the request'}: {why}.")
 
+    @app.exception_handler(OSError)
     @app.exception_handler(DBAPIError)
-    def database(_request: Request, fault: DBAPIError) -> JSONResponse:
-        known = no_room(fault)
+    def database(_request: Request, fault: OSError | DBAPIError) -> JSONResponse:
+        known = cannot_write(fault)
         if known is None:
             return internal(_request, fault)
         log.error("The ledger could not be used: %s", known.sentence)

@@ -157,6 +157,7 @@ class Desk(BaseModel):
     columns: list[ColumnOut]
     roles: list[RoleOut]
     unmatched: list[str] = Field(description="Columns that the set-up speaks of and that are not there.")
+    unusable: list[str] = Field(description="Parts of the kept set-up that cannot be used; nothing is sent until then.")
     formats: list[FormatOut]
     plain_signs: bool
     lookups: dict[str, dict[str, str]]

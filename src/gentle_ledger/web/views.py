@@ -21,6 +21,7 @@ from gentle_ledger.core.values import Role, Unreadable
 from gentle_ledger.core.wording.links import link_host
 from gentle_ledger.core.wording.parse import WordingProblem
 from gentle_ledger.store.models import LedgerEntry, Message, Round
+from gentle_ledger.store.rounds import unusable_of
 from gentle_ledger.web import schemas as out
 from gentle_ledger.web.context import Context
 from gentle_ledger.web.desks import DeskState
@@ -190,6 +191,7 @@ def desk(
         columns=_columns(state),
         roles=[out.RoleOut(role=role, doc=role.doc) for role in Role],
         unmatched=list(state.composer.columns.unmatched),
+        unusable=list(unusable_of(found)),
         formats=[out.FormatOut(way=way, doc=way.doc) for way in Way],
         plain_signs=recipe.plain_signs,
         lookups=recipe.lookups,

@@ -24,6 +24,7 @@ import { SaveMenu } from "./SaveMenu.tsx";
 import { SheetMenu } from "./SheetMenu.tsx";
 import { Steps } from "./Steps.tsx";
 import { Unmatched } from "./Unmatched.tsx";
+import { Unusable } from "./Unusable.tsx";
 import { deskReducer, emptyDesk } from "./state.ts";
 import { WorthALook } from "./WorthALook.tsx";
 import { ComputeMenu, PANELS, type Panel } from "../compute/ComputeMenu.tsx";
@@ -132,6 +133,8 @@ export function DeskBody({ desk }: { desk: Desk }) {
   );
   const match = (name: string, column: string) =>
     put(() => told(api.POST("/api/rounds/{round_id}/columns/match", { params: { path }, body: { name, column } })));
+  const mendRecipe = () =>
+    put(() => told(api.POST("/api/rounds/{round_id}/recipe/mend", { params: { path } })));
   const openFormula = useCallback(
     (column: ColumnOut) => setPanel({ kind: column.template === null ? "formula" : "link", was: column.name }),
     [],
@@ -290,6 +293,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
           <div className="flex min-h-0 flex-col gap-3 overflow-auto p-px">
             {!started && (
               <>
+                <Unusable desk={desk} onMend={mendRecipe} />
                 <Unmatched desk={desk} onMatch={match} />
                 <PanelPaper
                   panel={panel}

@@ -10,6 +10,7 @@ from gentle_ledger.store.messages import counts_of
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import (
     list_rounds,
+    not_started,
     preparing_round,
     recipe_of,
     remove_round,
@@ -98,7 +99,7 @@ def set_up(here: Here, round_id: RoundId, body: out.SetupIn) -> out.Desk:
     changes = {name: getattr(body, name) for name in body.model_fields_set}
     with here.database.writing() as session:
         found = round_of(session, round_id)
-        if set(changes) - {"title", "pace"}:
+        if found.stage == Stage.PREPARING or set(changes) - {"title", "pace"}:
             preparing_round(session, round_id)
         _change(here, session, found, changes)
     here.changed()
@@ -107,6 +108,15 @@ def set_up(here: Here, round_id: RoundId, body: out.SetupIn) -> out.Desk:
 
 def _change(here: Context, session: Session, found: Round, changes: dict[str, object]) -> None:
     set_recipe(found, changed(here.desks.state(session, found).recipe, changes))
+
+
+@router.post("/{round_id}/recipe/mend")
+def mend_recipe(here: Here, round_id: RoundId) -> out.Desk:
+    """Goes on without what of the kept set-up cannot be used."""
+    with here.database.writing() as session:
+        found = not_started(session, round_id)
+        set_recipe(found, recipe_of(found))
+    return from_the_newest(get_desk)(here, round_id)
 
 
 @router.get("/{round_id}/recipe.toml")

@@ -1,0 +1,102 @@
+"""A disk that is full, a file that may not be written or is locked: said as what it is, and it goes on by itself."""
+
+import sqlite3
+import threading
+from contextlib import closing
+
+import pytest
+
+from gentle_ledger.store import database as opened
+from tests.web.test_app import Office
+
+
+@pytest.fixture
+def office(tmp_path):
+    made = Office(tmp_path)
+    yield made
+    made.app.state.context.database.close()
+
+
+@pytest.fixture(autouse=True)
+def in_a_hurry(monkeypatch):
+    monkeypatch.setattr(opened, "BUSY_MS", 100)
+
+
+def test_pause_answers_in_a_sentence_and_sending_goes_on_by_itself(tmp_path):
+    office = Office(tmp_path)
+    number = office.started()
+    other = sqlite3.connect(office.app.state.context.database.path, isolation_level=None)
+    other.execute("BEGIN IMMEDIATE")
+    said = "Another program keeps the ledger's file locked"
+    assert said in office.call("POST", f"/api/rounds/{number}/pause", 503)["detail"]
+    looked = threading.Event()
+
+    def wait(_woken, _seconds):
+        if not looked.is_set():
+            looked.set()
+            tally = office.call("GET", f"/api/rounds/{number}/tally")
+            assert said in tally["away"]["reason"]
+            assert tally["away"]["since"] is None
+            other.close()
+        elif office.call("GET", f"/api/rounds/{number}/tally")["stage"] == "finished":
+            office.sender.stop()
+        office.clock.passed += 5
+
+    office.clock.wait = wait
+    office.sender.run()
+    tally = office.call("GET", f"/api/rounds/{number}/tally")
+    assert (tally["stage"], tally["strokes"]) == ("finished", "ss")
+    assert len(office.carrier.arrived) == 2
+    office.app.state.context.database.close()
+
+
+@pytest.mark.parametrize(
+    ("said_by_sqlite", "status", "said"),
+    [
+        ("database or disk is full", 507, "The disk is full"),
+        ("attempt to write a readonly database", 507, "may not be written"),
+        ("unable to open database file", 507, "cannot be opened"),
+        ("disk I/O error", 507, "answers with errors"),
+        ("database disk image is malformed", 500, "damaged"),
+        ("no such table: rounds", 500, "inside the program"),
+    ],
+)
+def test_what_the_store_cannot_do_is_a_sentence(office, monkeypatch, said_by_sqlite, status, said):
+    from sqlalchemy.exc import OperationalError
+
+    number = office.started()
+
+    def writing():
+        raise OperationalError("INSERT", {}, sqlite3.OperationalError(said_by_sqlite))
+
+    monkeypatch.setattr(office.app.state.context.database, "writing", writing)
+    answer = office.call("POST", f"/api/rounds/{number}/pause", status)
+    assert said in answer["detail"]
+    assert "sqlite" not in str(answer).lower()
+
+
+def test_a_full_disk_for_real(office):
+    """SQLite's own limit of pages: a write fails just as on a full disk, and nothing that was there is lost."""
+    number = office.started()
+    database = office.app.state.context.database
+    with database.engine.connect() as connection:
+        pages = connection.exec_driver_sql("PRAGMA page_count").scalar_one()
+    many = "Name,Mobile\n" + "".join(f"P{i},902-555-01{i % 100:02}\n" for i in range(5_000))
+    whole = opened._prepare
+
+    def narrow(connection, record):
+        whole(connection, record)
+        connection.execute(f"PRAGMA max_page_count={pages}")
+
+    from sqlalchemy import event
+
+    event.listen(database.engine, "connect", narrow)
+    database.engine.dispose()
+    answer = office.call("POST", "/api/rounds", 507, files={"file": ("a.csv", many)})
+    assert "The disk is full" in answer["detail"]
+    event.remove(database.engine, "connect", narrow)
+    database.engine.dispose()
+    assert office.call("GET", f"/api/rounds/{number}/tally")["stage"] == "sending"
+    assert office.call("POST", "/api/rounds", 201, files={"file": ("a.csv", many)})["rows"] == 5_000
+    with closing(sqlite3.connect(database.path)) as look:
+        assert look.execute("PRAGMA integrity_check").fetchone() == ("ok",)
