@@ -1,6 +1,6 @@
 import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
-import { defineConfig } from "vite";
+import { defineConfig } from "vitest/config";
 
 const program = "http://127.0.0.1:8090";
 
@@ -13,6 +13,7 @@ export default defineConfig({
     assetsInlineLimit: 0,
     chunkSizeWarningLimit: 1200,
   },
+  test: { include: ["src/**/*.test.{ts,tsx}"] },
   server: {
     proxy: { "/api": { target: program, changeOrigin: true, headers: { origin: program } } },
   },

@@ -11,6 +11,7 @@ from gentle_ledger.core.columns import Columns
 from gentle_ledger.core.composer import Composer
 from gentle_ledger.core.compute import Computed, compute_round
 from gentle_ledger.core.recipe import ColumnSettings, LeaveOutRule, Recipe, recipe_from_toml
+from gentle_ledger.core.renaming import renamed
 from gentle_ledger.core.rows import ByRow, stay
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.workings import Workings
@@ -116,9 +117,8 @@ def test_the_entries_of_a_column_are_the_same_singly_and_together():
 
 
 def test_renaming_a_column_is_carried_into_all_that_uses_it():
-    recipe = RECIPE.model_copy(
-        update={"leave_out": (LeaveOutRule(when="{due} <= 0", reason="nothing"),), "combine": None}
-    ).renamed("Due", "To pay")
+    rule = LeaveOutRule(when="{due} <= 0", reason="nothing")
+    recipe = renamed(RECIPE.model_copy(update={"leave_out": (rule,), "combine": None}), "Due", "To pay")
     assert recipe.wording == "{Name}: {To pay}, {Late}. {Link}"
     assert list(recipe.columns) == ["To pay", "Late", "Link", "Idle"]
     assert recipe.columns["Late"].formula == "{To pay} * 1.5%"
@@ -127,11 +127,46 @@ def test_renaming_a_column_is_carried_into_all_that_uses_it():
     assert compute_round(SHEET, recipe).marks == compute_round(SHEET, RECIPE).marks
 
 
+RENAMED = [
+    # before, after; a column Due is called To pay
+    ("formula", "{Due} + {due}*2 - {Due date}", "{To pay} + {To pay}*2 - {Due date}"),
+    ("formula", '"{Due}" & {Due}', '"{Due}" & {To pay}'),
+    ("formula", '"a ""{Due}"" b" & { Due }', '"a ""{Due}"" b" & {To pay}'),
+    ("formula", "{Due} +", "{Due} +"),
+    ("template", "https://a.example/{Due}{?Due,Name}", "https://a.example/{To pay}{?To pay,Name}"),
+    ("template", "https://a.example/{Name,Due}", "https://a.example/{Name,To pay}"),
+    (
+        "template",
+        "https://a.example/{Due:3}/{Due*}{&Name, due}",
+        "https://a.example/{To pay:3}/{To pay*}{&Name, To pay}",
+    ),
+    ("template", "https://a.example/Due/{Due date}", "https://a.example/Due/{Due date}"),
+]
+
+
+@pytest.mark.parametrize(("what", "before", "after"), RENAMED)
+def test_a_column_is_renamed_where_the_parsers_find_it_and_nowhere_else(what, before, after):
+    recipe = renamed(Recipe(columns={"X": ColumnSettings(**{what: before})}), "Due", "To pay")
+    assert getattr(recipe.columns["X"], what) == after
+
+
+def test_a_wording_is_renamed_in_its_fields_only():
+    recipe = renamed(Recipe(wording="Due {Due} { due }\r\n{Due date} {Due"), "Due", "To pay")
+    assert recipe.wording == "Due {To pay} {To pay}\n{Due date} {Due"
+
+
+def test_a_column_with_a_comma_in_its_name_is_renamed():
+    settings = ColumnSettings(template="https://a.example/{Due, total}")
+    assert (
+        renamed(Recipe(columns={"X": settings}), "Due, total", "Sum").columns["X"].template == "https://a.example/{Sum}"
+    )
+
+
 def test_columns_that_an_earlier_sheet_called_otherwise_are_named():
     other = Sheet(("Holder", "Mobile", "LOA", "Paid"), SHEET.rows)
     columns = Columns(Workings(other), RECIPE)
     assert columns.unmatched == ("Name", "Length")
-    matched = RECIPE.renamed("Name", "Holder").renamed("Length", "LOA")
+    matched = renamed(renamed(RECIPE, "Name", "Holder"), "Length", "LOA")
     found = Computed(Composer(Workings(other), matched))
     assert found.texts == compute_round(SHEET, RECIPE).texts or found.texts[0].startswith("P0: $70.00")
 

@@ -1,5 +1,5 @@
 import assert from "node:assert/strict";
-import { test } from "node:test";
+import { test } from "vitest";
 import { clock, clockSeconds, counted, dayOf, figure, moment, sentenceCase } from "./format.ts";
 
 test("counts", () => {

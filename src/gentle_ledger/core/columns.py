@@ -34,6 +34,7 @@ from gentle_ledger.core.formulas.values import (
 from gentle_ledger.core.numbers import Number, tidy_number
 from gentle_ledger.core.reading import Value
 from gentle_ledger.core.recipe import ColumnSettings, Recipe
+from gentle_ledger.core.renaming import fields_in
 from gentle_ledger.core.rows import ByRow, GiveWay, giving_way
 from gentle_ledger.core.rules import Rule, bound_rule
 from gentle_ledger.core.sheets.model import Cell, column_key
@@ -130,7 +131,7 @@ class Columns:
         named = [name for name, settings in recipe.columns.items() if not settings.computed]
         combine = recipe.combine
         named += [combine.by, *combine.columns] if combine else []
-        named += recipe.fields()
+        named += fields_in(recipe)
         missing = {column_key(name): " ".join(name.split()) for name in named if self.position(name) is None}
         return tuple(name for key, name in missing.items() if key)
 

@@ -11,6 +11,8 @@ class LedgerError(Exception):
         remedy: a full sentence that says what to do, or "".
         row: 1 for the first data row of the sheet, if the trouble is in one row.
         column: the column's name, if the trouble is in one column.
+
+    `more` is for programs: what they need to go on, by name.
     """
 
     kind: ClassVar[str] = "error"
@@ -21,6 +23,7 @@ class LedgerError(Exception):
         self.remedy = remedy
         self.row = row
         self.column = column
+        self.more: dict[str, str] = {}
         super().__init__(self.sentence)
 
     @property

@@ -1,7 +1,6 @@
 """A round's set-up as one model, to and from TOML."""
 
 import json
-import re
 import tomllib
 from datetime import date
 from decimal import Decimal
@@ -73,7 +72,6 @@ def _entry(value: Any) -> Any:
     return value
 
 
-_FIELD = re.compile(r"\{([^{}\n]*)\}")
 FormatText = Annotated[str, AfterValidator(_format)]
 Lookup = Annotated[dict[str, Annotated[str, BeforeValidator(_entry)]], Field(max_length=1_000)]
 
@@ -132,27 +130,6 @@ class CombineSettings(_Part):
         key = column_key(column)
         columns = {name if column_key(n) == key else n: how for n, how in self.columns.items()}
         return CombineSettings(by=name if column_key(self.by) == key else self.by, columns=columns)
-
-
-_SIGN = re.compile(r"([+#./;?&]?)(.*)", re.DOTALL)
-
-
-def _in_templates(template: str) -> list[str]:
-    """The columns of a template, each as a field by itself."""
-    found = []
-    for match in _FIELD.finditer(template):
-        sign = _SIGN.fullmatch(match[1])
-        found += [f"{{{re.sub(r'([*]|:[0-9]+)$', '', name)}}}" for name in (sign[2] if sign else "").split(",")]
-    return found
-
-
-def _swapped(inside: str, key: str, name: str) -> str:
-    """A template's bracket with one of its columns called by another name."""
-    sign = _SIGN.fullmatch(inside)
-    if sign is None:
-        return f"{{{inside}}}"
-    names = [name if column_key(each) == key else each for each in sign[2].split(",")]
-    return f"{{{sign[1]}{','.join(names)}}}"
 
 
 class PaceSettings(_Part):
@@ -218,37 +195,6 @@ class Recipe(_Part):
             columns[column] = settings
         kept = {name: s for name, s in columns.items() if s != ColumnSettings()}
         return self.model_copy(update={"columns": kept})
-
-    def fields(self) -> list[str]:
-        """Every column that the wording, a formula, a template or a rule names."""
-        texts = [self.wording, *(rule.when for rule in self.leave_out)]
-        for settings in self.columns.values():
-            texts += [settings.formula or "", *_in_templates(settings.template or "")]
-        return [match[1] for text in texts for match in _FIELD.finditer(text)]
-
-    def renamed(self, column: str, name: str) -> "Recipe":
-        """A recipe with a computed column called by another name, in all that uses it as well."""
-        key = column_key(column)
-
-        def swap(text: str) -> str:
-            return _FIELD.sub(lambda m: f"{{{name}}}" if column_key(m[1]) == key else m[0], text)
-
-        def swap_settings(settings: ColumnSettings) -> ColumnSettings:
-            changes = {}
-            if settings.formula is not None:
-                changes["formula"] = swap(settings.formula)
-            if settings.template is not None:
-                changes["template"] = _FIELD.sub(lambda m: _swapped(m[1], key, name), settings.template)
-            return settings.model_copy(update=changes)
-
-        return self.model_copy(
-            update={
-                "wording": swap(self.wording),
-                "columns": {name if column_key(n) == key else n: swap_settings(s) for n, s in self.columns.items()},
-                "combine": self.combine and self.combine.renamed(column, name),
-                "leave_out": tuple(rule.model_copy(update={"when": swap(rule.when)}) for rule in self.leave_out),
-            }
-        )
 
 
 _BY_NAME = ("columns", "lookups")

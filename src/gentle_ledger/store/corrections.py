@@ -12,7 +12,7 @@ from gentle_ledger.core.words import clipped, count
 from gentle_ledger.store.cells import cells_from_json, cells_to_json
 from gentle_ledger.store.errors import NotNow, NotThere
 from gentle_ledger.store.models import Correction, Round, Row
-from gentle_ledger.store.rounds import columns_of
+from gentle_ledger.store.rounds import cells_changed, columns_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,7 +55,7 @@ def mend(session: Session, found: Round, mends: Sequence[Mend]) -> Done:
             )
         )
         _write(row, each.column, each.cell)
-    found.version += 1
+    cells_changed(found)
     return Done(tuple((each.row, each.column) for each in mends))
 
 
@@ -67,7 +67,7 @@ def add_row(session: Session, found: Round) -> int:
     number = found.row_count + 1
     _put_row(session, found, number)
     session.add(Correction(round_id=found.id, step=step, row=number, column=None, undone=False))
-    found.version += 1
+    cells_changed(found)
     return number
 
 
@@ -163,7 +163,7 @@ def _go(session: Session, found: Round, steps: Sequence[Correction], *, back: bo
             _write(_row(session, found, one.row), one.column, cells_from_json(content)[0])
             cells.append((one.row - 1, one.column))
         one.undone = back
-    found.version += 1
+    cells_changed(found)
     return Done(tuple(cells), rows)
 
 

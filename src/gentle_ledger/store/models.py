@@ -40,9 +40,10 @@ class RoundNumber(Base):
 class Round(Base):
     """One sheet, one recipe, and where it stands.
 
-    `version` grows with every change of sheet, recipe or rows kept out. `note` says why the program paused the round by
-    itself, or is ""; `reading` says what was left out of the file when it was read; `ask_wanted` asks the sender to ask
-    the carrier about the unsure rows now.
+    `version` grows with every change of sheet, recipe or rows kept out, `sheet_version` with every change of columns or
+    cells: what is kept at hand of a sheet belongs to one of its versions. `note` says why the program paused the round
+    by itself, or is ""; `reading` says what was left out of the file when it was read; `ask_wanted` asks the sender to
+    ask the carrier about the unsure rows now.
     """
 
     __tablename__ = "rounds"
@@ -58,6 +59,7 @@ class Round(Base):
     reading: Mapped[str] = mapped_column(Text, default="")
     ask_wanted: Mapped[bool] = mapped_column(default=False)
     version: Mapped[int] = mapped_column(default=1)
+    sheet_version: Mapped[int] = mapped_column(default=1)
     created_at: Mapped[datetime] = mapped_column(Instant)
     started_at: Mapped[datetime | None] = mapped_column(Instant)
     finished_at: Mapped[datetime | None] = mapped_column(Instant)

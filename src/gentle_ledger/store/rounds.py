@@ -52,6 +52,7 @@ def add_round(
         worksheet=worksheet,
         reading=reading,
         version=1,
+        sheet_version=1,
         created_at=at,
     )
     session.add(found)
@@ -85,7 +86,13 @@ def replace_sheet(session: Session, found: Round, sheet: Sheet, kept: KeptRows, 
     found.row_count = len(sheet.rows)
     found.file_name = file_name
     found.reading = reading
+    cells_changed(found)
+
+
+def cells_changed(found: Round) -> None:
+    """To be called by all that writes a round's cells or columns."""
     found.version += 1
+    found.sheet_version += 1
 
 
 def round_of(session: Session, round_id: int) -> Round:

@@ -62,6 +62,7 @@ class DeskState:
     def __init__(self, found: Round, composer: Composer, kept: KeptRows, turns: Turns) -> None:
         self.round_id = found.id
         self.version = found.version
+        self.sheet_version = found.sheet_version
         self.composer = composer
         self.workings = composer.workings
         self.recipe = composer.recipe
@@ -111,7 +112,7 @@ class Desks:
     def __init__(self, turns: Turns) -> None:
         self._turns = turns
         self._states: OrderedDict[int, DeskState] = OrderedDict()
-        self._haystacks: dict[int, list[str]] = {}
+        self._haystacks: dict[int, tuple[Workings, list[str]]] = {}
         self._guard = threading.Lock()
         self._opening: defaultdict[int, threading.Lock] = defaultdict(threading.Lock)
 
@@ -132,7 +133,9 @@ class Desks:
             known = self._states.get(found.id)
             if known is not None and known.version == found.version:
                 return known
-            workings = known.workings if known is not None else Workings(sheet_of(session, found))
+            # Another copy of the program may have mended cells: the sheet's own version says so, not the round's.
+            same_sheet = known is not None and known.sheet_version == found.sheet_version
+            workings = known.workings if known is not None and same_sheet else Workings(sheet_of(session, found))
             kept = kept_rows_of(session, found)
             composer = Composer(workings, recipe_of(found), kept.left_out)
             return self._keep(DeskState(found, composer, kept, self._turns))
@@ -152,8 +155,6 @@ class Desks:
             rows[row] = row_of(session, found, row + 1)
         workings = known.workings.mended(Sheet(known.workings.sheet.columns, rows), cells)
         kept = kept_rows_of(session, found)
-        with self._guard:
-            self._haystacks.pop(found.id, None)
         return self._keep(DeskState(found, Composer(workings, recipe_of(found), kept.left_out), kept, self._turns))
 
     def _keep(self, state: DeskState) -> DeskState:
@@ -180,11 +181,12 @@ class Desks:
 
     def search(self, state: DeskState, words: str) -> list[int]:
         """The rows (from 0) that hold every one of the words, in any of their cells."""
-        haystack = self._haystacks.get(state.round_id)
-        if haystack is None:
+        kept_with, haystack = self._haystacks.get(state.round_id, (None, None))
+        if haystack is None or kept_with is not state.workings:
             rows = state.workings.sheet.rows
             numbers = giving_way(range(len(rows)), state.give_way)
             haystack = [" ".join(as_written(cell) for cell in rows[row]).casefold() for row in numbers]
-            self._haystacks[state.round_id] = haystack
+            # A mend may have come meanwhile: what was read belongs to the cells it was read from.
+            self._haystacks[state.round_id] = (state.workings, haystack)
         needles = words.casefold().split()
         return [row for row, hay in enumerate(haystack) if all(needle in hay for needle in needles)]

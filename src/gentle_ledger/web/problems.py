@@ -30,7 +30,7 @@ def problem(status: int, kind: str, detail: str, **more: Any) -> JSONResponse:
 def add_problem_handlers(app: FastAPI) -> None:
     @app.exception_handler(LedgerError)
     def ledger_error(_request: Request, fault: LedgerError) -> JSONResponse:
-        return problem(fault.status, fault.kind, fault.sentence, row=fault.row, column=fault.column)
+        return problem(fault.status, fault.kind, fault.sentence, row=fault.row, column=fault.column, **fault.more)
 
     @app.exception_handler(RequestValidationError)
     def not_valid(_request: Request, fault: RequestValidationError) -> JSONResponse:

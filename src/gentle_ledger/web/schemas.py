@@ -21,6 +21,7 @@ class Problem(BaseModel):
     kind: str
     row: int | None = None
     column: str | None = None
+    theirs: str | None = None
 
 
 class Counts(BaseModel):
@@ -259,6 +260,11 @@ class Standing(BaseModel):
 
 class WordingIn(BaseModel):
     wording: str = Field(max_length=MOST_CHARACTERS)
+    was: str | None = Field(
+        default=None,
+        max_length=MOST_CHARACTERS,
+        description="The wording that this one was written over; another one that stands there by now is not replaced.",
+    )
     row: int = Field(ge=1)
 
 
@@ -348,12 +354,14 @@ class AwayOut(BaseModel):
 class TallyOut(BaseModel):
     """A whole picture of a started round, so that any single one of them is enough.
 
+    `entry` is the number of the ledger's newest entry: of two pictures with one version, the larger one is newer.
     `counts` are rows, as the grid shows them; everything else is counted in texts: several combined rows are one.
     `strokes` has one letter a stroke: t to go, g going, s sent, f failed, u unsure; `texts_a_stroke` texts each.
     """
 
     stage: Stage
     version: int
+    entry: int
     note: str
     sentence: str
     counts: list[Counts]

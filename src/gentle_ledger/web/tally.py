@@ -12,6 +12,7 @@ from gentle_ledger.store.lines import kept_away
 from gentle_ledger.store.messages import (
     counts_of,
     failures_of,
+    last_entry,
     marks_in_order,
     may_be_tried_again,
     next_to_go,
@@ -108,6 +109,7 @@ def tally(context: Context, session: Session, found: Round) -> out.TallyOut:
     return out.TallyOut(
         stage=stage,
         version=found.version,
+        entry=last_entry(session) or 0,
         note=found.note,
         sentence=sentence_of(stage, texts, stopped),
         counts=counts_out(counts),

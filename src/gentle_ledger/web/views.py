@@ -290,12 +290,12 @@ def _runs(parts: Sequence[Sequence[Run]], links: Mapping[str, str]) -> list[list
 
 
 def _links(composer: Composer, row: int) -> dict[str, str]:
+    """What the links of a row's text open: just what is shown of them, for combined rows that of the whole group."""
     found = {}
-    for position in composer.used:
-        if composer.roles[position] is Role.LINK:
-            shown = composer.column(position).shown[row]
-            if isinstance(shown, str) and link_host(shown):
-                found[composer.columns.names[position]] = shown
+    for run in composer.runs(row):
+        position = composer.columns.position(run.column) if run.column and not run.gap else None
+        if position is not None and run.column and composer.roles[position] is Role.LINK and link_host(run.text):
+            found[run.column] = run.text
     return found
 
 

@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useDeferredValue, useEffect, useMemo, useReducer, useRef, useState } from "react";
 import { api, told, type Desk, type ColumnChange, type ColumnOut, type ComputedIn, type SetupIn, type Tally } from "../../api/client.ts";
+import { InTurn, newest } from "../../api/newest.ts";
 import { useNavigate } from "react-router";
 import { useActions, type Action } from "../../ui/actions.tsx";
 import { Button } from "../../ui/Button.tsx";
@@ -51,8 +52,11 @@ export function DeskBody({ desk }: { desk: Desk }) {
   const filter = useMemo(() => ({ ...state.filter, words }), [state.filter, words]);
 
   const refresh = useCallback(() => void queries.invalidateQueries({ queryKey: ["desk", desk.id] }), [queries, desk.id]);
-  const setDesk = useCallback((found: Desk) => queries.setQueryData(["desk", desk.id], found), [queries, desk.id]);
-  const wording = useWording(desk.id, state.row, refresh);
+  const setDesk = useCallback(
+    (found: Desk) => queries.setQueryData<Desk>(["desk", desk.id], (kept) => newest(kept, found)),
+    [queries, desk.id],
+  );
+  const wording = useWording(desk, state.row, refresh);
 
   // The marks move while texts go out; the rows in sight are asked for again whenever a count changes.
   const stamp = tally ? `${tally.version}/${tally.counts.map((c) => c.rows).join("/")}` : String(desk.version);
@@ -80,11 +84,12 @@ export function DeskBody({ desk }: { desk: Desk }) {
   const shownStanding = standing.data?.row === shownSlip?.row ? standing.data : undefined;
   const problems = newer ? newer.wording_problems : desk.wording_problems;
 
-  /** Does something that the program may refuse; what it says is shown. */
+  const turns = useRef(new InTurn());
+  /** Does something that the program may refuse, after what was begun before; what it says is shown. */
   const attempt = useCallback(
     async <T,>(doing: () => Promise<T>, then?: (done: T) => void) => {
       try {
-        const done = await doing();
+        const done = await turns.current.do(doing);
         then?.(done);
       } catch (error) {
         notices.trouble(error);
@@ -244,6 +249,10 @@ export function DeskBody({ desk }: { desk: Desk }) {
   useActions("desk", actions);
 
   const active = tally?.stage === "sending" || tally?.stage === "paused";
+  const next = active && state.following ? (tally.next?.row ?? null) : null;
+  useEffect(() => {
+    if (next !== null) dispatch({ type: "row followed", row: next });
+  }, [next]);
   return (
     <>
       <main className="flex min-h-0 flex-1 flex-col px-5 pt-2.5 pb-3.5">
@@ -283,7 +292,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
               filter={filter}
               stamp={stamp}
               row={state.row}
-              follow={active && state.following ? (tally.next?.row ?? null) : null}
+              follow={next}
               onRow={chooseRow}
               onColumn={setColumn}
               onFormula={openFormula}
@@ -306,7 +315,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
                   onClose={() => setPanel(null)}
                 />
                 <div className={panel ? "hidden" : "contents"}>
-                  <WordingBox key={desk.id} desk={desk} problems={problems} kept={wording.said} onChange={wording.type} />
+                  <WordingBox key={desk.id} desk={desk} problems={problems} wording={wording} />
                 </div>
               </>
             )}

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
-import { api, sentenceOf, told } from "../../api/client.ts";
+import { api, sentenceOf, told, type Desk } from "../../api/client.ts";
+import { newest } from "../../api/newest.ts";
 import { DeskBody } from "./DeskBody.tsx";
 import { useProgress } from "./useProgress.ts";
 
@@ -10,6 +11,8 @@ export function DeskPage() {
     queryKey: ["desk", id],
     // A browser keeps six connections to one address: what is no longer wanted must not hold one.
     queryFn: ({ signal }) => told(api.GET("/api/rounds/{round_id}", { params: { path: { round_id: id } }, signal })),
+    // An answer that was asked for before a change must not take the place of the change's own.
+    structuralSharing: (kept, came) => newest(kept as Desk | undefined, came as Desk),
   });
   if (desk.data) return <DeskBody key={id} desk={desk.data} />;
   if (desk.isError)

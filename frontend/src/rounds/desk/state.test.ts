@@ -1,5 +1,5 @@
 import assert from "node:assert/strict";
-import { test } from "node:test";
+import { test } from "vitest";
 import { deskReducer, emptyDesk, type DeskAction, type DeskState } from "./state.ts";
 
 const after = (...actions: DeskAction[]): DeskState => actions.reduce(deskReducer, emptyDesk);

@@ -6,12 +6,13 @@ export type DeskState = {
   /** The selected row's number, 1 for the first. */
   row: number;
   filter: Filter;
-  /** Whether the grid follows the next row while texts go out. */
+  /** Whether the grid and the slip follow the next row while texts go out. */
   following: boolean;
 };
 
 export type DeskAction =
   | { type: "row chosen"; row: number }
+  | { type: "row followed"; row: number }
   | { type: "row stepped"; by: number; rows: number }
   | { type: "mark chosen"; mark: string | null }
   | { type: "finding chosen"; finding: string | null }
@@ -28,6 +29,8 @@ export function deskReducer(state: DeskState, action: DeskAction): DeskState {
   switch (action.type) {
     case "row chosen":
       return { ...state, row: action.row, following: false };
+    case "row followed":
+      return state.following ? { ...state, row: action.row } : state;
     case "row stepped":
       return { ...state, row: Math.min(action.rows, Math.max(1, state.row + action.by)), following: false };
     case "mark chosen":

@@ -72,8 +72,10 @@ function Settings({ column, roles, formats, onChange, onDone }: Omit<Props, "loc
     <form
       onSubmit={(e) => {
         e.preventDefault();
-        if (fallback !== (column.fallback ?? "")) onChange(column.name, { fallback: fallback || null });
-        if (format.trim() !== (column.format ?? "")) onChange(column.name, { format: format.trim() || null });
+        const change: ColumnChange = {};
+        if (fallback !== (column.fallback ?? "")) change.fallback = fallback || null;
+        if (format.trim() !== (column.format ?? "")) change.format = format.trim() || null;
+        if (Object.keys(change).length) onChange(column.name, change);
         onDone();
       }}
     >

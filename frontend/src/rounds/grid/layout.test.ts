@@ -1,5 +1,5 @@
 import assert from "node:assert/strict";
-import { test } from "node:test";
+import { test } from "vitest";
 import type { ColumnOut, Desk, Role } from "../../api/client.ts";
 import { leastWidth, shownColumns, slackOf, template } from "./layout.ts";
 

@@ -1,5 +1,6 @@
-import { useEffect, useState } from "react";
+import { useCallback, useEffect, useState } from "react";
 import type { Tally } from "../../api/client.ts";
+import { newestTally } from "../../api/newest.ts";
 
 export type LiveTally = { tally: Tally; receivedAt: number };
 
@@ -10,6 +11,11 @@ export type LiveTally = { tally: Tally; receivedAt: number };
 export function useTally(roundId: number, on: boolean): { live: LiveTally | null; lost: boolean; put: (t: Tally) => void } {
   const [live, setLive] = useState<LiveTally | null>(null);
   const [lost, setLost] = useState(false);
+  const put = useCallback(
+    (came: Tally) =>
+      setLive((kept) => (newestTally(kept?.tally, came) === came ? { tally: came, receivedAt: performance.now() } : kept)),
+    [],
+  );
   useEffect(() => {
     if (!on) return undefined;
     let source: EventSource | null = null;
@@ -18,7 +24,7 @@ export function useTally(roundId: number, on: boolean): { live: LiveTally | null
       source = new EventSource(`/api/rounds/${roundId}/events`);
       source.addEventListener("tally", (event) => {
         setLost(false);
-        setLive({ tally: JSON.parse((event as MessageEvent<string>).data) as Tally, receivedAt: performance.now() });
+        put(JSON.parse((event as MessageEvent<string>).data) as Tally);
       });
       source.onerror = () => {
         setLost(true);
@@ -31,8 +37,8 @@ export function useTally(roundId: number, on: boolean): { live: LiveTally | null
       clearTimeout(again);
       source?.close();
     };
-  }, [roundId, on]);
-  return { live, lost, put: (tally) => setLive({ tally, receivedAt: performance.now() }) };
+  }, [roundId, on, put]);
+  return { live, lost, put };
 }
 
 /** Whole seconds until the next text, counted down from what the program last said. */

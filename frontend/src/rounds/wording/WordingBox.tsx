@@ -3,19 +3,21 @@ import { EditorView } from "@codemirror/view";
 import { useEffect, useMemo, useRef } from "react";
 import type { Desk } from "../../api/client.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
-import { Key } from "../../ui/Button.tsx";
+import { Button, Key } from "../../ui/Button.tsx";
+import type { KeptWording } from "./useWording.ts";
 import { openFields, setColumns, wordingEditor } from "./editor.ts";
 
-type Props = { desk: Desk; problems: Desk["wording_problems"]; kept: string; onChange: (wording: string) => void };
+type Props = { desk: Desk; problems: Desk["wording_problems"]; wording: KeptWording };
 
 /** The writing box. It holds what is typed; the program keeps every keystroke and answers with the slip. */
-export function WordingBox({ desk, problems, kept, onChange }: Props) {
+export function WordingBox({ desk, problems, wording }: Props) {
+  const { said, behind, type, seen, keepMine, takeTheirs, answer } = wording;
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
-  const listener = useRef(onChange);
+  const listener = useRef(type);
   useEffect(() => {
-    listener.current = onChange;
-  }, [onChange]);
+    listener.current = type;
+  }, [type]);
 
   useEffect(() => {
     if (!host.current) return undefined;
@@ -33,6 +35,16 @@ export function WordingBox({ desk, problems, kept, onChange }: Props) {
   useEffect(() => {
     view.current?.dispatch({ effects: setColumns.of(desk.columns) });
   }, [desk.columns]);
+
+  const show = (text: string) => {
+    const shown = view.current?.state.doc;
+    if (shown && shown.toString() !== text) view.current?.dispatch({ changes: { from: 0, to: shown.length, insert: text } });
+  };
+  const answered = answer?.version ?? 0;
+  useEffect(() => {
+    // Another window's words take the place of ours only where ours are all kept.
+    if (desk.version >= answered && seen(desk.wording)) show(desk.wording);
+  }, [desk.wording, desk.version, answered, seen]);
 
   const actions = useMemo<Action[]>(
     () => [
@@ -52,7 +64,7 @@ export function WordingBox({ desk, problems, kept, onChange }: Props) {
       <header className="flex items-center justify-between border-b border-rule px-3 py-1.5">
         <h2 className="label">Wording</h2>
         <span role="status" className="ml-3 mr-auto text-[12.5px] text-ink-2">
-          {kept}
+          {said}
         </span>
         <button
           type="button"
@@ -62,6 +74,27 @@ export function WordingBox({ desk, problems, kept, onChange }: Props) {
           Insert a field <Key>{"{"}</Key>
         </button>
       </header>
+      {behind !== null && (
+        <div role="alert" className="border-b border-held px-3 py-2">
+          <p className="text-held">
+            Another window has changed the wording meanwhile. What you typed here is not kept yet; neither is lost.
+          </p>
+          <blockquote className="mt-1 max-h-28 overflow-auto border-l-2 border-rule-strong pl-2 wrap-anywhere whitespace-pre-wrap">
+            {behind || "It is blank there."}
+          </blockquote>
+          <div className="mt-1.5 flex gap-2">
+            <Button onClick={keepMine}>Keep mine</Button>
+            <Button
+              onClick={() => {
+                takeTheirs();
+                show(behind);
+              }}
+            >
+              Take the other window’s
+            </Button>
+          </div>
+        </div>
+      )}
       <div ref={host} />
       {problems.length > 0 && (
         <ul className="border-t border-rule px-3 py-1.5 text-failed" aria-label="What is wrong with the wording">

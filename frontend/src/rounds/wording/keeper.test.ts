@@ -1,16 +1,18 @@
 import assert from "node:assert/strict";
-import { test } from "node:test";
+import { test } from "vitest";
 import { Keeper, type Outcome } from "./keeper.ts";
 
 /** A program whose answers are given by hand, one at a time. */
 function slowProgram() {
-  const waiting: { wording: string; answer: (outcome: Outcome<string>) => void }[] = [];
+  const waiting: { wording: string; was: string; answer: (outcome: Outcome<string>) => void }[] = [];
   const said: string[] = [];
   const keeper = new Keeper<string>(
-    (wording) => new Promise((answer) => waiting.push({ wording, answer })),
+    "",
+    (wording, was) => new Promise((answer) => waiting.push({ wording, was, answer })),
     {
       kept: (answer) => said.push(`kept ${answer}`),
       refused: (sentence) => said.push(`refused ${sentence}`),
+      behind: (theirs) => said.push(`behind ${theirs}`),
       unreachable: () => said.push("unreachable"),
     },
     () => Promise.resolve(),
@@ -51,4 +53,49 @@ test("a refusal is said once and ends the matter", async () => {
   assert.deepEqual([waiting.length, said], [0, ["refused locked"]]);
   void keeper.type("y");
   assert.deepEqual(waiting.map((w) => w.wording), ["y"]);
+});
+
+test("a window that is behind sends nothing until the clerk has chosen, and loses nothing", async () => {
+  const { keeper, waiting, said, answer } = slowProgram();
+  void keeper.type("Hello mine");
+  await answer({ kind: "behind", theirs: "Hello theirs" });
+  void keeper.type("Hello mine too");
+  assert.deepEqual([waiting.length, said], [0, ["behind Hello theirs"]]);
+  assert.equal(keeper.seen("Hello theirs"), false);
+  keeper.keepMine("Hello theirs");
+  assert.deepEqual(waiting.map((w) => [w.wording, w.was]), [["Hello mine too", "Hello theirs"]]);
+  await answer({ kind: "kept", answer: "ok" });
+  assert.deepEqual(said, ["behind Hello theirs", "kept ok"]);
+});
+
+test("the other window's words are taken, and typed on over them", async () => {
+  const { keeper, waiting, answer } = slowProgram();
+  void keeper.type("Hello mine");
+  await answer({ kind: "behind", theirs: "Hello theirs" });
+  keeper.takeTheirs("Hello theirs");
+  assert.equal(waiting.length, 0);
+  void keeper.type("Hello theirs!");
+  assert.deepEqual(waiting.map((w) => [w.wording, w.was]), [["Hello theirs!", "Hello theirs"]]);
+});
+
+test("an answer that was lost on its way back is no other window", async () => {
+  const { keeper, waiting, said, answer } = slowProgram();
+  void keeper.type("He");
+  void keeper.type("Hel");
+  await answer({ kind: "unreachable" });
+  assert.deepEqual(waiting.map((w) => [w.wording, w.was]), [["Hel", ""]]);
+  await answer({ kind: "behind", theirs: "He" });
+  assert.deepEqual(waiting.map((w) => [w.wording, w.was]), [["Hel", "He"]]);
+  await answer({ kind: "kept", answer: "ok" });
+  assert.deepEqual(said, ["unreachable", "kept ok"]);
+});
+
+test("each request says over which words it was written", async () => {
+  const { keeper, waiting, answer } = slowProgram();
+  assert.equal(keeper.seen("From the program"), true);
+  void keeper.type("A");
+  assert.equal(keeper.seen("late"), false);
+  await answer({ kind: "kept", answer: "ok" });
+  void keeper.type("B");
+  assert.deepEqual(waiting.map((w) => [w.wording, w.was]), [["B", "A"]]);
 });

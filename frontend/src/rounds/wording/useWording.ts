@@ -5,16 +5,17 @@ import { Keeper, type Outcome } from "./keeper.ts";
 const SETTLED_AFTER = 400;
 const TRY_AGAIN_AFTER = 2000;
 
-async function put(roundId: number, row: number, wording: string): Promise<Outcome<WordingOut>> {
+async function put(roundId: number, row: number, wording: string, was: string): Promise<Outcome<WordingOut>> {
   try {
     const response = await fetch(`/api/rounds/${roundId}/wording`, {
       method: "PUT",
       headers: { "Content-Type": "application/json" },
-      body: JSON.stringify({ wording, row }),
+      body: JSON.stringify({ wording, was, row }),
       // The words survive a reload that comes while they are on their way.
-      keepalive: wording.length < 10_000,
+      keepalive: wording.length + was.length < 15_000,
     });
-    const body = (await response.json()) as WordingOut & { detail?: string };
+    const body = (await response.json()) as WordingOut & { detail?: string; theirs?: string };
+    if (response.status === 409 && body.theirs !== undefined) return { kind: "behind", theirs: body.theirs };
     return response.ok ? { kind: "kept", answer: body } : { kind: "refused", sentence: body.detail ?? NO_ANSWER };
   } catch {
     return { kind: "unreachable" };
@@ -23,21 +24,25 @@ async function put(roundId: number, row: number, wording: string): Promise<Outco
 
 /**
  * Keeps the wording as it is typed, and holds the slip that each keystroke is answered with. `onSettled` is called when
- * typing has rested, to count all rows anew.
+ * typing has rested, to count all rows anew. `behind` has the wording of another window that stands in the program while
+ * this one typed another.
  */
-export function useWording(roundId: number, row: number, onSettled: () => void) {
+export function useWording(desk: { id: number; wording: string; version: number }, row: number, onSettled: () => void) {
   const [answer, setAnswer] = useState<WordingOut | null>(null);
   const [said, setSaid] = useState("");
+  const [behind, setBehind] = useState<string | null>(null);
   const current = useRef({ row, onSettled });
   useEffect(() => {
     current.current = { row, onSettled };
   }, [row, onSettled]);
 
   const keeper = useRef<Keeper<WordingOut> | null>(null);
+  const begun = useRef(desk.wording);
   useEffect(() => {
     let rest: ReturnType<typeof setTimeout> | undefined;
     keeper.current = new Keeper<WordingOut>(
-      (wording) => put(roundId, current.current.row, wording),
+      begun.current,
+      (wording, was) => put(desk.id, current.current.row, wording, was),
       {
         kept: (kept) => {
           setSaid("");
@@ -46,13 +51,30 @@ export function useWording(roundId: number, row: number, onSettled: () => void) 
           rest = setTimeout(() => current.current.onSettled(), SETTLED_AFTER);
         },
         refused: (sentence) => setSaid(`Not kept: ${sentence}`),
+        behind: (theirs) => {
+          setSaid("");
+          setBehind(theirs);
+        },
         unreachable: () => setSaid("Not kept yet: the program does not answer. Trying again…"),
       },
       () => new Promise((done) => setTimeout(done, TRY_AGAIN_AFTER)),
     );
     return () => clearTimeout(rest);
-  }, [roundId]);
+  }, [desk.id]);
 
   const type = useCallback((wording: string) => void keeper.current?.type(wording), []);
-  return { answer, said, type };
+  /** True when what the program has now may take the place of what this window shows. */
+  const seen = useCallback((wording: string) => keeper.current?.seen(wording) ?? false, []);
+  const keepMine = useCallback(() => {
+    if (behind !== null) keeper.current?.keepMine(behind);
+    setBehind(null);
+  }, [behind]);
+  const takeTheirs = useCallback(() => {
+    if (behind !== null) keeper.current?.takeTheirs(behind);
+    setBehind(null);
+    current.current.onSettled();
+  }, [behind]);
+  return { answer, said, behind, type, seen, keepMine, takeTheirs };
 }
+
+export type KeptWording = ReturnType<typeof useWording>;

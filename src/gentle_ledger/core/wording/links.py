@@ -40,6 +40,22 @@ class LinkTemplate:
         return str(self._template.expand({**found}))
 
 
+def names_in(template: str, whole: str = "") -> list[tuple[str, int, int]]:
+    """The columns that a template names, each with its place; modifiers such as * and :3 are no part of a name.
+
+    `whole` is a column whose own name may have a comma in it.
+    """
+    found = []
+    for match in _EXPRESSION.finditer(template):
+        at = match.start(2)
+        for spec in _split(match[2], {column_key(whole): whole} if whole else {}):
+            plain, _ = _spec(spec, {column_key(whole): whole} if whole else {})
+            plain, front = plain.strip(), len(spec) - len(spec.lstrip())
+            found.append((plain, at + front, at + front + len(plain)))
+            at += len(spec) + 1
+    return found
+
+
 def _skeleton_of(template: URITemplate, names: Sequence[str], expressions: Sequence[tuple[str, str]]) -> str | None:
     """The template expanded once, with a place for each value.
 

@@ -6,6 +6,7 @@ from gentle_ledger.core.columns import Columns
 from gentle_ledger.core.formulas.functions import FUNCTIONS
 from gentle_ledger.core.formulas.starting_points import STARTING_POINTS
 from gentle_ledger.core.recipe import ColumnSettings, Recipe
+from gentle_ledger.core.renaming import renamed
 from gentle_ledger.core.rows import giving_way
 from gentle_ledger.core.sheets.model import column_key
 from gentle_ledger.core.values import Role, Unreadable
@@ -92,7 +93,7 @@ def _with_computed(state: DeskState, body: prep.ComputedIn) -> tuple[Recipe, str
         if column_key(name) in taken:
             raise NotUsable(f'There is a column "{name}" already.', "Choose another name.", column=name)
         if was is not None:
-            recipe = recipe.renamed(was, name)
+            recipe = renamed(recipe, was, name)
     changes = {key: getattr(body, key) for key in ("formula", "template", "format", "fallback")}
     return recipe.with_column(name, column_settings(ColumnSettings(), changes)), name
 
@@ -119,7 +120,7 @@ def match_column(here: Here, round_id: RoundId, body: prep.MatchIn) -> out.Desk:
         if position is None:
             raise NotUsable(f'There is no column "{body.column}".', column=body.column)
         name = state.composer.columns.names[position]
-        recipe = state.recipe.renamed(body.name, name)
+        recipe = renamed(state.recipe, body.name, name)
         set_recipe(found, recipe)
     return from_the_newest(get_desk)(here, round_id)
 

@@ -3,6 +3,7 @@
 from fastapi import APIRouter, Depends, Response
 from sqlalchemy.orm import Session
 
+from gentle_ledger.core.errors import LedgerError
 from gentle_ledger.core.marks import Mark, Stage
 from gentle_ledger.core.recipe import Recipe, recipe_to_toml
 from gentle_ledger.store.corrections import what_can_be_undone
@@ -71,6 +72,17 @@ def remove(here: Here, round_id: RoundId) -> Response:
     return Response(status_code=204)
 
 
+class Behind(LedgerError):
+    """Another window has written another wording meanwhile; neither replaces the other by itself."""
+
+    kind = "behind"
+    status = 409
+
+    def __init__(self, theirs: str) -> None:
+        super().__init__("Another window has changed the wording meanwhile.", "Choose which of the two is to stand.")
+        self.more = {"theirs": theirs}
+
+
 @router.put("/{round_id}/wording", dependencies=[Depends(short_work)])
 def put_wording(here: Here, round_id: RoundId, body: out.WordingIn) -> out.WordingOut:
     """Keeps the wording and answers with the slip of the selected row; the other rows are computed when asked for."""
@@ -80,6 +92,8 @@ def put_wording(here: Here, round_id: RoundId, body: out.WordingIn) -> out.Wordi
     with here.database.writing() as session:
         found = preparing_round(session, round_id)
         state = here.desks.state(session, found)
+        if body.was is not None and state.recipe.wording not in {body.was, body.wording}:
+            raise Behind(state.recipe.wording)
         recipe = Recipe.model_validate(state.recipe.model_copy(update={"wording": body.wording}).model_dump())
         if recipe != state.recipe:
             set_recipe(found, recipe)

@@ -1,0 +1,48 @@
+import { expect, test } from "vitest";
+import { InTurn, newest, newestTally } from "./newest.ts";
+
+const desk = (version: number, title = "") => ({ version, title });
+
+test.each([
+  [undefined, desk(1), desk(1)],
+  [desk(1), desk(2), desk(2)],
+  [desk(2), desk(1), desk(2)],
+  // Of two with one version the later one: it was counted later.
+  [desk(2, "a"), desk(2, "b"), desk(2, "b")],
+])("of %o and %o stands %o", (kept, came, stands) => expect(newest(kept, came)).toEqual(stands));
+
+const tally = (version: number, entry: number) => ({ version, entry });
+
+test.each([
+  [tally(1, 5), tally(1, 6), tally(1, 6)],
+  [tally(1, 6), tally(1, 5), tally(1, 6)],
+  [tally(2, 5), tally(1, 9), tally(2, 5)],
+  [tally(1, 9), tally(2, 5), tally(2, 5)],
+])("of the tallies %o and %o stands %o", (kept, came, stands) => expect(newestTally(kept, came)).toEqual(stands));
+
+test("changes go one after the other, also after one that failed", async () => {
+  const turns = new InTurn();
+  const happened: string[] = [];
+  const open: Record<string, (fails: boolean) => void> = {};
+  const change = (name: string) =>
+    turns.do(
+      () =>
+        new Promise<string>((done, fail) => {
+          happened.push(`${name} begins`);
+          open[name] = (fails) => (fails ? fail(new Error(name)) : done(name));
+        }),
+    );
+  const first = change("first");
+  const second = change("second");
+  const third = change("third");
+  await Promise.resolve();
+  expect(happened).toEqual(["first begins"]);
+  open["first"]?.(true);
+  await expect(first).rejects.toThrow("first");
+  expect(happened).toEqual(["first begins", "second begins"]);
+  open["second"]?.(false);
+  expect(await second).toBe("second");
+  await Promise.resolve();
+  open["third"]?.(false);
+  expect(await third).toBe("third");
+});
