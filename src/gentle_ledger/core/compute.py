@@ -10,6 +10,7 @@ from gentle_ledger.core.checks import Finding, check_of, run_checks
 from gentle_ledger.core.checks.model import Gap
 from gentle_ledger.core.composer import Composer
 from gentle_ledger.core.formulas.values import Wrong
+from gentle_ledger.core.history import Recall, code_of, nothing_before
 from gentle_ledger.core.numbers import Number, country_code
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.rows import ByRow, GiveWay, giving_way, stay
@@ -38,6 +39,7 @@ class Computed:
         left_out: Collection[int] = frozenset(),
         released: Collection[int] = frozenset(),
         give_way: GiveWay = stay,
+        recall: Recall = nothing_before,
     ) -> None:
         rows = range(len(composer.workings.sheet.rows))
         self.composer = composer
@@ -61,6 +63,7 @@ class Computed:
             self.gaps.append(() if text or row in follow else composer.gaps(row))
             self.measures.append(measure(text))
         self.by_hand = left_out
+        self.history = recall({number.e164 for number in self.numbers if number.e164})
         out = {*left_out, *self._ruled_out}
         self.findings = run_checks(self, len(rows), out | follow, released, give_way)
         self.by_row: dict[int, list[Finding]] = {}
@@ -132,6 +135,12 @@ class Computed:
                 values = columns.column(read).values.whole(self.give_way)
                 blank = [row for row in range(len(self)) if values[row] is None]
                 yield column.name, columns.names[read], columns.roles[read].counts, blank
+
+    def codes(self, row: int) -> list[str]:
+        """The references of a row as they are compared, those of its columns with that role; each once."""
+        cells = self.composer.workings.sheet.rows[row]
+        places = (i for i, role in enumerate(self.composer.roles[: len(cells)]) if role is Role.REFERENCE)
+        return list(dict.fromkeys(code for i in places if (code := code_of(cells[i]))))
 
     def culprit(self, row: int, position: int) -> str | None:
         return self.composer.column_at(row, position)

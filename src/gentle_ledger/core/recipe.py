@@ -172,6 +172,7 @@ class Recipe(_Part):
     wording: str = ""
     pace: PaceSettings = PaceSettings()
     plain_signs: bool = True
+    repeat_days: int = Field(default=30, ge=0, le=3_650)
     columns: dict[str, ColumnSettings] = Field(default_factory=dict, max_length=500)
     leave_out: tuple[LeaveOutRule, ...] = Field(default=(), max_length=50)
     combine: CombineSettings | None = None

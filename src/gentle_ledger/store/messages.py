@@ -1,5 +1,6 @@
 """The texts of started rounds: freezing them, stepping their marks, and the ledger."""
 
+import json
 from collections import Counter
 from collections.abc import Collection, Iterable
 from datetime import datetime
@@ -45,6 +46,7 @@ def freeze(session: Session, found: Round, computed: Computed, at: datetime) -> 
                 "may_retry": False,
                 "tries": 0,
                 "uncertain": False,
+                "codes": json.dumps(computed.codes(row), ensure_ascii=False),
                 "marked_at": at,
             }
             for row, mark in enumerate(computed.marks)

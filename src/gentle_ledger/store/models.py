@@ -106,6 +106,7 @@ class Message(Base):
 
     `with_row` is the row that bears this row's text when rows were combined: that one is handed over, this one never,
     and has the other's marks. `uncertain`: its last hand-over may have gone, and the carrier's word is awaited.
+    `codes` are the row's references as they are compared, as a JSON list.
     """
 
     __tablename__ = "messages"
@@ -114,6 +115,7 @@ class Message(Base):
         Index("messages_by_mark", "round_id", "mark", "row"),
         Index("messages_that_follow", "round_id", "with_row", sqlite_where=text("with_row > 0")),
         Index("messages_uncertain", "round_id", "row", sqlite_where=text("uncertain = 1")),
+        Index("messages_by_number", "address", "marked_at"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -131,6 +133,7 @@ class Message(Base):
     marked_at: Mapped[datetime] = mapped_column(Instant)
     with_row: Mapped[int | None]
     uncertain: Mapped[bool] = mapped_column(default=False)
+    codes: Mapped[str] = mapped_column(Text, default="[]")
 
 
 class LineRecord(Base):

@@ -16,7 +16,7 @@ from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import preparing_round, round_of
-from gentle_ledger.web.desks import Desks, DeskState
+from gentle_ledger.web.desks import Desks, DeskState, Past
 from gentle_ledger.web.settings import Settings
 from gentle_ledger.web.turns import Turns
 
@@ -31,7 +31,7 @@ class Context:
 
     def __post_init__(self) -> None:
         self.turns = Turns()
-        self.desks = Desks(self.turns)
+        self.desks = Desks(self.turns, Past(self.database, self.now))
 
     def now(self) -> datetime:
         return self.clock.now().astimezone()

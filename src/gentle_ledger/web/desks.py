@@ -1,9 +1,12 @@
 """The rounds that are being worked on, read once and kept at hand: sheet, recipe and what was computed."""
 
+import contextlib
 import functools
 import threading
 from collections import OrderedDict, defaultdict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import replace
+from datetime import datetime
 from typing import ParamSpec, TypeVar
 
 from sqlalchemy.orm import Session
@@ -11,10 +14,13 @@ from sqlalchemy.orm import Session
 from gentle_ledger.core.composer import Composer
 from gentle_ledger.core.compute import Computed
 from gentle_ledger.core.errors import LedgerError
+from gentle_ledger.core.history import History
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.rows import EVERY, giving_way
 from gentle_ledger.core.sheets.model import Sheet, as_written
 from gentle_ledger.core.workings import Workings
+from gentle_ledger.store.database import Database
+from gentle_ledger.store.history import goes_on_since, history_of_numbers, read_so_far
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import KeptRows, kept_rows_of, recipe_of, row_of, sheet_of
 from gentle_ledger.web.turns import Turns
@@ -59,7 +65,7 @@ def from_the_newest(endpoint: Callable[P, T]) -> Callable[P, T]:
 class DeskState:
     """One round at one version. All its rows are computed when that is first asked for, and once only."""
 
-    def __init__(self, found: Round, composer: Composer, kept: KeptRows, turns: Turns) -> None:
+    def __init__(self, found: Round, composer: Composer, kept: KeptRows, turns: Turns, past: "Past") -> None:
         self.round_id = found.id
         self.version = found.version
         self.sheet_version = found.sheet_version
@@ -70,6 +76,7 @@ class DeskState:
         self.superseded = False
         self.counted: Computed | None = None
         self._turns = turns
+        self._past = past
         self._guard = threading.Lock()
         self._turns_given = 0
 
@@ -84,9 +91,14 @@ class DeskState:
     def computed(self) -> Computed:
         """All rows computed, waiting for it if need be. Raises Superseded when a newer state took this one's place."""
         with self._guard:
-            if self.counted is None:
-                self.counted = Computed(self.composer, self.kept.left_out, self.kept.released, self.give_way)
+            if self.counted is None or self._past.goes_on(self):
+                recall = functools.partial(self._past.recall, self)
+                self.counted = Computed(self.composer, self.kept.left_out, self.kept.released, self.give_way, recall)
             return self.counted
+
+    def behind_the_record(self, session: Session) -> bool:
+        """True when another round has sent, or begun to send, to one of this round's numbers since it was counted."""
+        return self.counted is None or self._past.goes_on(self, session)
 
     def give_way(self) -> None:
         """Lets shorter work go first. Raises Superseded when going on would be for nothing."""
@@ -101,6 +113,34 @@ class DeskState:
         return same_sheet and self.kept == other.kept and _what_counts(self.recipe) == _what_counts(other.recipe)
 
 
+class Past:
+    """What other rounds did, as the rounds that are being prepared look at it."""
+
+    def __init__(self, database: Database, now: Callable[[], datetime]) -> None:
+        self._database = database
+        self._now = now
+
+    def recall(self, state: DeskState, numbers: Collection[str]) -> History:
+        with self._database.reading() as session:
+            return history_of_numbers(session, state.round_id, numbers, state.recipe.repeat_days, self._now())
+
+    def goes_on(self, state: DeskState, session: Session | None = None) -> bool:
+        """True when something came since that concerns the numbers of a counted state. What does not is passed over."""
+        counted = state.counted
+        if counted is None or not state.recipe.repeat_days:
+            return False
+        with contextlib.nullcontext(session) if session else self._database.reading() as reading:
+            read = read_so_far(reading)
+            known = counted.history.mark
+            if known == read or not isinstance(known, tuple):
+                return False
+            concerned = {number.e164 for number in counted.numbers}
+            if goes_on_since(reading, state.round_id, known, concerned.__contains__):
+                return True
+        counted.history = replace(counted.history, mark=read)
+        return False
+
+
 def _what_counts(recipe: Recipe) -> Recipe:
     plain = Recipe()
     return recipe.model_copy(update={"title": plain.title, "pace": plain.pace})
@@ -109,8 +149,9 @@ def _what_counts(recipe: Recipe) -> Recipe:
 class Desks:
     """The last few rounds that were looked at. A round's sheet is read once; its version says when the rest changed."""
 
-    def __init__(self, turns: Turns) -> None:
+    def __init__(self, turns: Turns, past: Past) -> None:
         self._turns = turns
+        self._past = past
         self._states: OrderedDict[int, DeskState] = OrderedDict()
         self._haystacks: dict[int, tuple[Workings, list[str]]] = {}
         self._guard = threading.Lock()
@@ -138,12 +179,12 @@ class Desks:
             workings = known.workings if known is not None and same_sheet else Workings(sheet_of(session, found))
             kept = kept_rows_of(session, found)
             composer = Composer(workings, recipe_of(found), kept.left_out)
-            return self._keep(DeskState(found, composer, kept, self._turns))
+            return self._keep(DeskState(found, composer, kept, self._turns, self._past))
 
     def with_recipe(self, known: DeskState, found: Round, recipe: Recipe) -> DeskState:
         """The state after a change of the recipe only: nothing is read from the store."""
         return self._keep(
-            DeskState(found, Composer(known.workings, recipe, known.kept.left_out), known.kept, self._turns)
+            DeskState(found, Composer(known.workings, recipe, known.kept.left_out), known.kept, self._turns, self._past)
         )
 
     def with_mends(
@@ -155,7 +196,8 @@ class Desks:
             rows[row] = row_of(session, found, row + 1)
         workings = known.workings.mended(Sheet(known.workings.sheet.columns, rows), cells)
         kept = kept_rows_of(session, found)
-        return self._keep(DeskState(found, Composer(workings, recipe_of(found), kept.left_out), kept, self._turns))
+        composer = Composer(workings, recipe_of(found), kept.left_out)
+        return self._keep(DeskState(found, composer, kept, self._turns, self._past))
 
     def _keep(self, state: DeskState) -> DeskState:
         with self._guard:

@@ -161,6 +161,7 @@ class Desk(BaseModel):
     unusable: list[str] = Field(description="Parts of the kept set-up that cannot be used; nothing is sent until then.")
     formats: list[FormatOut]
     plain_signs: bool
+    repeat_days: int
     lookups: dict[str, dict[str, str]]
     leave_out: list[RuleOut]
     combine: CombineOut | None
@@ -288,6 +289,7 @@ class SetupIn(BaseModel):
     locale: str | None = None
     pace: PaceSettings | None = None
     plain_signs: bool | None = None
+    repeat_days: int | None = Field(default=None, ge=0, le=3_650)
     lookups: dict[str, dict[str, str]] | None = None
     leave_out: list[LeaveOutRule] | None = None
     combine: CombineSettings | None = None

@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 from gentle_ledger.core.marks import Mark, Stage
 from gentle_ledger.core.pace import last_leaves
 from gentle_ledger.core.words import count, listed
+from gentle_ledger.store.history import not_gone_elsewhere
 from gentle_ledger.store.lines import kept_away
 from gentle_ledger.store.messages import (
     counts_of,
@@ -19,7 +20,7 @@ from gentle_ledger.store.messages import (
     stopped_before_turn,
     texts_of,
 )
-from gentle_ledger.store.models import Round
+from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rounds import recipe_of
 from gentle_ledger.web import schemas as out
 from gentle_ledger.web.context import Context
@@ -89,6 +90,15 @@ def absence_of(context: Context, session: Session) -> out.AwayOut | None:
     )
 
 
+def still_to_try(context: Context, session: Session, found: Round, *, failed: bool) -> list[Message]:
+    """The texts that may be sent after all: failed ones that may succeed, or those that Stop kept back.
+
+    What another round has sent to the same number meanwhile, word for word, is not among them.
+    """
+    texts = may_be_tried_again(session, found.id) if failed else stopped_before_turn(session, found.id)
+    return not_gone_elsewhere(session, texts, recipe_of(found).repeat_days, context.now())
+
+
 def tally(context: Context, session: Session, found: Round) -> out.TallyOut:
     """A whole picture of where a started round stands."""
     counts = counts_of(session, found.id)
@@ -96,6 +106,7 @@ def tally(context: Context, session: Session, found: Round) -> out.TallyOut:
     stage = Stage(found.stage)
     strokes, each = strokes_of(marks_in_order(session, found.id))
     stopped = len(stopped_before_turn(session, found.id))
+    over = stage in {Stage.STOPPED, Stage.FINISHED}
     coming = next_to_go(session, found.id) if stage in {Stage.SENDING, Stage.PAUSED} else None
     seconds = last = None
     elsewhere = stage is Stage.SENDING and not context.sender.has_the_lock
@@ -125,7 +136,7 @@ def tally(context: Context, session: Session, found: Round) -> out.TallyOut:
             out.FailureOut(reason=reason, texts=texts, may_retry=may)
             for reason, texts, may in failures_of(session, found.id)
         ],
-        may_try_again=len(may_be_tried_again(session, found.id)),
-        may_take_up=stopped,
+        may_try_again=len(still_to_try(context, session, found, failed=True)) if over else 0,
+        may_take_up=len(still_to_try(context, session, found, failed=False)) if over else 0,
         unsure=texts.get(Mark.UNSURE, 0),
     )

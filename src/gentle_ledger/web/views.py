@@ -194,6 +194,7 @@ def desk(
         unusable=list(unusable_of(found)),
         formats=[out.FormatOut(way=way, doc=way.doc) for way in Way],
         plain_signs=recipe.plain_signs,
+        repeat_days=recipe.repeat_days,
         lookups=recipe.lookups,
         leave_out=_rules(state),
         combine=_combine(state),

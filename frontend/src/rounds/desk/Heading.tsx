@@ -75,6 +75,7 @@ function Setup({ desk, onSetup }: { desk: Desk; onSetup: (setup: SetupIn) => voi
     currency: desk.currency,
     locale: desk.locale,
     plain_signs: desk.plain_signs,
+    repeat_days: String(desk.repeat_days),
   });
   return (
     <form
@@ -87,6 +88,7 @@ function Setup({ desk, onSetup }: { desk: Desk; onSetup: (setup: SetupIn) => voi
           currency: form.currency.trim().toUpperCase(),
           locale: form.locale.trim(),
           plain_signs: form.plain_signs,
+          repeat_days: Math.max(0, Math.min(3650, Math.round(Number(form.repeat_days)) || 0)),
         });
       }}
     >
@@ -105,6 +107,21 @@ function Setup({ desk, onSetup }: { desk: Desk; onSetup: (setup: SetupIn) => voi
           {f.about && <p className="text-[12.5px] text-ink-2">{f.about}</p>}
         </div>
       ))}
+      <div>
+        <label className="label block" htmlFor="repeat_days">
+          Hold what went to the same number within
+        </label>
+        <span className="mt-0.5 flex items-baseline gap-2">
+          <input
+            id="repeat_days"
+            inputMode="numeric"
+            value={form.repeat_days}
+            onChange={(e) => setForm({ ...form, repeat_days: e.target.value })}
+            className="w-20 rounded-[3px] border border-rule-strong bg-leaf px-2 py-1"
+          />
+          days, word for word, in another round
+        </span>
+      </div>
       <label className="flex items-start gap-2">
         <input
           type="checkbox"

@@ -104,6 +104,18 @@ def _repeat(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
             yield Finding("repeat", row, "same number and same text", reason, view.mobile_column)
 
 
+def _gone_before(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for row in rows if view.history.texts else ():
+        if before := view.history.texts.get((view.numbers[row].e164, view.texts[row])):
+            group = f'"{before.title}"'
+            yield Finding("gone before", row, group, f"the same text {before.said}", view.mobile_column)
+
+
+def _gone_sentence(findings: Sequence[Finding]) -> str:
+    what = count(len(findings), "text went or is to go", "texts went or are to go")
+    return f"{what} to the same number already, in {listed([group for group, _ in _by_group(findings)], 2)}"
+
+
 HOLDING = (
     Check(
         "wording",
@@ -179,6 +191,15 @@ HOLDING = (
         "The same text would go to the same number a second time. The first of the rows stays ready.",
         _repeat,
         lambda findings: f"{count(len(findings), 'row repeats', 'rows repeat')} another row's number and text",
+        releasable=True,
+    ),
+    Check(
+        "gone before",
+        "held",
+        True,
+        "The same text went to the same number in another round, or is to go there, within the days that are set.",
+        _gone_before,
+        _gone_sentence,
         releasable=True,
     ),
 )

@@ -10,7 +10,7 @@ from gentle_ledger.core.checks.model import Check, Finding, RoundView
 from gentle_ledger.core.numbers import country_of
 from gentle_ledger.core.sms.alphabet import Alphabet, first_beyond
 from gentle_ledger.core.wording.links import link_host
-from gentle_ledger.core.words import count, listed
+from gentle_ledger.core.words import clipped, count, listed
 
 UNUSUAL_TIMES = 10
 """How many times the middle amount is unusual; a figure of ours."""
@@ -166,7 +166,30 @@ def _longer(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
             yield Finding("longer", row, f"{size.parts} parts", f"{size.parts} parts where most rows take {usual}")
 
 
+def _same_matter(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for row in rows if view.history.codes else ():
+        number = view.numbers[row].e164
+        found = next(((c, b) for c in view.codes(row) if (b := view.history.codes.get((number, c)))), None)
+        if found:
+            reason = f"a text about {clipped(found[0]).upper()} {found[1].said}"
+            yield Finding("same matter", row, f'"{found[1].title}"', reason)
+
+
+def _same_matter_sentence(findings: Sequence[Finding]) -> str:
+    titles = [group for group, _ in Counter(finding.group for finding in findings).most_common()]
+    what = count(len(findings), "person was", "people were")
+    return f"{what} written to about the same reference lately, in {listed(titles, 2)}"
+
+
 LOOKING = (
+    Check(
+        "same matter",
+        "lately",
+        False,
+        "Another round sent a text with the same reference to the same number within the days that are set.",
+        _same_matter,
+        _same_matter_sentence,
+    ),
     Check(
         "counted blank",
         "blank",

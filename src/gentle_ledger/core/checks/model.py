@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Protocol
 
+from gentle_ledger.core.history import History
 from gentle_ledger.core.numbers import Number
 from gentle_ledger.core.sms.parts import Measure
 
@@ -51,6 +52,15 @@ class RoundView(Protocol):
     @property
     def undecided(self) -> Mapping[int, str]:
         """The rows for which a leave-out rule cannot be decided, and why."""
+        ...
+
+    @property
+    def history(self) -> History:
+        """What went to the round's numbers in other rounds."""
+        ...
+
+    def codes(self, row: int) -> Sequence[str]:
+        """The references of a row, as they are compared."""
         ...
 
     def amounts(self) -> Iterator[tuple[str, Sequence[Decimal | None]]]:

@@ -17,16 +17,14 @@ from gentle_ledger.store.messages import (
     again,
     freeze,
     last_entry,
-    may_be_tried_again,
     stop_what_is_to_go,
-    stopped_before_turn,
 )
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import preparing_round, round_of
 from gentle_ledger.web import schemas as out
 from gentle_ledger.web.context import Context, Here, RoundId
 from gentle_ledger.web.desks import from_the_newest
-from gentle_ledger.web.tally import tally
+from gentle_ledger.web.tally import still_to_try, tally
 from gentle_ledger.web.views import confirmation, seal_of
 
 router = APIRouter(prefix="/api/rounds/{round_id}", tags=["sending"])
@@ -54,7 +52,7 @@ def start(here: Here, round_id: RoundId, body: out.StartIn) -> out.TallyOut:
         found = preparing_round(session, round_id)
         state = here.desks.state(session, found)
         # The transaction keeps every change out: what was computed must still be what stands here.
-        if state.counted is not computed or not as_seen:
+        if state.counted is not computed or not as_seen or state.behind_the_record(session):
             raise NotNow(
                 "Something changed since the slips were shown, so nothing was sent.", "Look at them once more and send."
             )
@@ -118,7 +116,7 @@ def try_again(here: Here, round_id: RoundId, body: out.AgainIn) -> out.TallyOut:
     with here.database.writing() as session:
         found = round_of(session, round_id)
         failed = body.which == "failed"
-        rows = may_be_tried_again(session, round_id) if failed else stopped_before_turn(session, round_id)
+        rows = still_to_try(here, session, found, failed=failed)
         if len(rows) != body.texts:
             raise NotNow(
                 f"Something changed meanwhile: there are {count(len(rows), 'text')} now, not {body.texts:,}.",

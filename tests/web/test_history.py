@@ -1,0 +1,138 @@
+"""Never twice across rounds either: what another round sent, or is to send, to the same number."""
+
+from datetime import timedelta
+
+import pytest
+
+from tests.sending.world import Refused
+from tests.web.test_app import WORDING, Office
+
+BOTH = "First name,Mobile,Berth,Due\nInes,902-555-0111,C14,186.40\nBo,902-555-0128,C15,92.10\n"
+
+
+@pytest.fixture
+def office(tmp_path):
+    made = Office(tmp_path)
+    yield made
+    made.app.state.context.database.close()
+
+
+def prepared(office, text=BOTH, wording=WORDING, **setup):
+    number = office.bring(text)
+    office.call("PUT", f"/api/rounds/{number}/wording", json={"wording": wording, "row": 1})
+    if setup:
+        office.call("PATCH", f"/api/rounds/{number}", json=setup)
+    return number
+
+
+def start(office, number, status=200):
+    seal = office.call("GET", f"/api/rounds/{number}/confirmation")["seal"]
+    return office.call("POST", f"/api/rounds/{number}/start", status, json={"seal": seal})
+
+
+def rows_of(office, number):
+    return office.call("GET", f"/api/rounds/{number}/rows")["rows"]
+
+
+def checks_of(office, number):
+    return {f["check"]: f["rows"] for f in office.call("GET", f"/api/rounds/{number}")["findings"]}
+
+
+def test_the_same_sheet_in_a_second_round_is_held_with_where_and_when_it_went(office):
+    first = prepared(office)
+    start(office, first)
+    office.run()
+    second = prepared(office)
+    rows = rows_of(office, second)
+    assert [row["mark"] for row in rows] == ["Held", "Held"]
+    assert 'the same text went on 2026-11-24 in row 1 of "November dues"' in rows[0]["reason"]
+    assert rows[0]["releasable"]
+    office.call("PATCH", f"/api/rounds/{second}/rows/1", json={"released": True})
+    assert [row["mark"] for row in rows_of(office, second)] == ["Ready", "Held"]
+
+
+NEAR_MISSES = [
+    # what is otherwise in the second round, its marks, and what is worth a look
+    ({}, BOTH, WORDING, ["Held", "Held"], {"gone before": 2}),
+    ({}, BOTH.replace("186.40", "186.41"), WORDING, ["Ready", "Held"], {"gone before": 1, "same matter": 1}),
+    ({}, BOTH.replace("0111", "0112"), WORDING, ["Ready", "Held"], {"gone before": 1}),
+    ({}, BOTH, WORDING + " ", ["Ready", "Ready"], {"same matter": 2}),
+    ({}, BOTH.replace("C14", "c14 "), "Hello {First name}", ["Ready", "Ready"], {"same matter": 2}),
+    ({}, BOTH.replace("C14", "D02").replace("C15", "D04"), "Hello {First name}", ["Ready", "Ready"], {}),
+    ({"repeat_days": 0}, BOTH, WORDING, ["Ready", "Ready"], {}),
+]
+
+
+@pytest.mark.parametrize(("setup", "text", "wording", "marks", "checks"), NEAR_MISSES)
+def test_only_the_same_words_to_the_same_number_are_held(office, setup, text, wording, marks, checks):
+    start(office, prepared(office))
+    office.run()
+    second = prepared(office, text, wording, **setup)
+    assert [row["mark"] for row in rows_of(office, second)] == marks
+    found = {k: n for k, n in checks_of(office, second).items() if k in {"gone before", "same matter"}}
+    assert found == checks
+
+
+@pytest.mark.parametrize(("days", "mark"), [(29, "Held"), (31, "Ready")])
+def test_it_counts_within_the_days_that_are_set(office, days, mark):
+    start(office, prepared(office))
+    office.run()
+    office.clock.passed += timedelta(days=days).total_seconds()
+    assert {row["mark"] for row in rows_of(office, prepared(office))} == {mark}
+
+
+def test_what_failed_or_was_stopped_did_not_go(office):
+    office.carrier.answers["+19025550111"] = [Refused("the number is not in use", own=True)]
+    first = prepared(office)
+    start(office, first)
+    office.sender.step()
+    office.call("POST", f"/api/rounds/{first}/stop")
+    assert [row["mark"] for row in rows_of(office, prepared(office))] == ["Ready", "Ready"]
+
+
+def test_what_is_still_to_go_in_a_started_round_counts_as_well(office):
+    first, second = prepared(office), prepared(office)
+    seal = office.call("GET", f"/api/rounds/{second}/confirmation")["seal"]
+    assert {row["mark"] for row in rows_of(office, second)} == {"Ready"}
+    start(office, first)
+    refused = office.call("POST", f"/api/rounds/{second}/start", 409, json={"seal": seal})
+    assert "nothing was sent" in refused["detail"]
+    rows = rows_of(office, second)
+    assert [row["mark"] for row in rows] == ["Held", "Held"]
+    assert "is to go in row 1" in rows[0]["reason"]
+    office.run()
+    assert len(office.carrier.arrived) == 2
+
+
+@pytest.mark.parametrize("copies", [1, 2])
+def test_a_round_that_starts_between_the_look_and_the_press_is_noticed(tmp_path, office, copies):
+    """In this copy of the program and in another one."""
+    other = office if copies == 1 else Office(tmp_path)
+    first, second = prepared(office), prepared(office)
+    seals = [office.call("GET", f"/api/rounds/{number}/confirmation")["seal"] for number in (first, second)]
+    other.call("POST", f"/api/rounds/{first}/start", json={"seal": seals[0]})
+    office.call("POST", f"/api/rounds/{second}/start", 409, json={"seal": seals[1]})
+    if copies == 2:
+        other.app.state.context.database.close()
+
+
+def test_a_start_elsewhere_that_concerns_nobody_here_changes_nothing(office):
+    first, second = prepared(office), prepared(office, BOTH.replace("902-", "506-"))
+    seal = office.call("GET", f"/api/rounds/{second}/confirmation")["seal"]
+    start(office, first)
+    office.call("POST", f"/api/rounds/{second}/start", json={"seal": seal})
+
+
+def test_what_stop_kept_back_is_not_sent_after_another_round_has(office):
+    first = prepared(office)
+    start(office, first)
+    office.sender.step()
+    office.call("POST", f"/api/rounds/{first}/stop")
+    assert office.call("GET", f"/api/rounds/{first}/tally")["may_take_up"] == 1
+    second = prepared(office, BOTH.replace("Ines,902-555-0111,C14,186.40\n", ""))
+    start(office, second)
+    office.run()
+    tally = office.call("GET", f"/api/rounds/{first}/tally")
+    assert (tally["may_take_up"], tally["sentence"]) == (0, "1 of 2 texts sent, 1 stopped.")
+    office.call("POST", f"/api/rounds/{first}/again", 409, json={"which": "stopped", "texts": 1})
+    assert len(office.carrier.arrived) == 2
