@@ -1,6 +1,8 @@
 """How fast the rules and the sender are, each beside a bare floor measured in the same run (`make bench`)."""
 
 import io
+import sqlite3
+from contextlib import closing
 
 import phonenumbers
 import pytest
@@ -15,10 +17,12 @@ from gentle_ledger.core.rows import stay
 from gentle_ledger.core.sheets.bring_in import bring_in
 from gentle_ledger.core.slip import slip_of
 from gentle_ledger.core.workings import Workings
+from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.database import Database
+from gentle_ledger.store.history import history_of_numbers
 from gentle_ledger.store.rounds import add_round
 from tests.bench.sheets import HEADER, WORDING, as_csv, rows
-from tests.sending.world import START, World
+from tests.sending.world import START, CountingCarrier, HandClock, World
 
 SIZES = (10_000, 100_000)
 RECIPE = Recipe(wording=WORDING)
@@ -157,3 +161,59 @@ def test_hand_overs_without_a_pace(benchmark, tmp_path):
 
     benchmark.pedantic(all_of_them, rounds=1)
     assert len(world.carrier.arrived) == 90
+
+
+ENTRIES = 1_000_000
+
+
+@pytest.fixture(scope="module")
+def long_record(tmp_path_factory):
+    """A ledger of a million texts, to 100,000 numbers, in the last 60 days."""
+    database = Database(tmp_path_factory.mktemp("record") / "l.sqlite3")
+    database.migrate()
+    with database.writing() as session:
+        run = session.connection().exec_driver_sql
+        run(
+            "INSERT INTO rounds (id, stage, recipe, columns, row_count, file_name, note, version, created_at) "
+            "VALUES (1, 'finished', '{}', '[]', 1, 'a.csv', '', 1, '2026-01-01T00:00:00+00:00')"
+        )
+        run(
+            "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < ?) INSERT INTO messages "
+            "(id, round_id, row, label, address, text, parts, mark, reason, may_retry, tries, marked_at, codes) "
+            "SELECT i, 1, "
+            "i, '', printf('+1902%07d', i % 100000), 'Hello, berth ' || i || ' has $186.40 to pay.', 1, 'Sent', '', 0, "
+            "1, strftime('%Y-%m-%dT%H:%M:%f000+00:00', '2026-11-24', '-' || (i % 60) || ' days'), '[\"c14\"]' FROM n",
+            (ENTRIES,),
+        )
+    yield database
+    database.close()
+
+
+def test_history_in_a_million_texts(benchmark, long_record):
+    """What went to the numbers of a round of 1,000 rows, out of a million texts."""
+    numbers = {f"+1902{i * 97 % 100_000:07}" for i in range(1_000)}
+
+    def look():
+        with long_record.reading() as session:
+            return history_of_numbers(session, 2, numbers, 30, START)
+
+    assert len(benchmark.pedantic(look, rounds=3).texts) > 3_000
+
+
+def test_history_in_a_million_texts_floor(benchmark, long_record):
+    """The same rows fetched by the bare driver."""
+    numbers = [f"+1902{i * 97 % 100_000:07}" for i in range(1_000)]
+
+    def look():
+        with closing(sqlite3.connect(long_record.path)) as connection:
+            marks = ",".join("?" * len(numbers))
+            wanted = f"SELECT address, text, codes, row FROM messages WHERE address IN ({marks}) AND marked_at >= ?"
+            return connection.execute(wanted, [*numbers, "2026-10-25"]).fetchall()
+
+    assert len(benchmark.pedantic(look, rounds=3)) > 3_000
+
+
+def test_a_step_of_the_sender_in_a_million_texts(benchmark, long_record):
+    """Looking for something to do, with nothing to do: what the sender does every second."""
+    sender = Sender(long_record, CountingCarrier(HandClock()), HandClock())
+    assert benchmark(sender.step) is None

@@ -35,19 +35,21 @@ def history_of_numbers(session: Session, round_id: int, numbers: Collection[str]
     titles: dict[int, str] = {}
     wanted = _wanted(round_id, now - timedelta(days=days))
     for some in _chunks(sorted(numbers) if days else ()):
-        for message in session.scalars(wanted.where(Message.address.in_(some))):
-            if message.round_id not in titles:
-                titles[message.round_id] = recipe_of(session.get_one(Round, message.round_id)).title
-            went = message.mark != Mark.TO_GO
-            before = Before(message.marked_at.astimezone(), titles[message.round_id], message.row, went)
-            texts[message.address, message.text] = before
-            for code in json.loads(message.codes):
-                codes[message.address, code] = before
+        for number, text, listed, row, mark, at, other in session.execute(wanted.where(Message.address.in_(some))):
+            if other not in titles:
+                titles[other] = recipe_of(session.get_one(Round, other)).title
+            before = Before(at.astimezone(), titles[other], row, mark != Mark.TO_GO)
+            texts[number, text] = before
+            for code in json.loads(listed) if listed != "[]" else ():
+                codes[number, code] = before
     return History(texts, codes, read)
 
 
-def _wanted(round_id: int, since: datetime) -> Select[Message]:
-    found = select(Message).where(Message.round_id != round_id, Message.mark.in_(_COUNTS), Message.marked_at >= since)
+def _wanted(round_id: int, since: datetime) -> Select[str, str, str, int, str, datetime, int]:
+    columns = (Message.address, Message.text, Message.codes, Message.row, Message.mark, Message.marked_at)
+    found = select(*columns, Message.round_id).where(
+        Message.round_id != round_id, Message.mark.in_(_COUNTS), Message.marked_at >= since
+    )
     return found.order_by(Message.marked_at)
 
 
