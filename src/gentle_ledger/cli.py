@@ -75,11 +75,12 @@ def _compute(options: argparse.Namespace) -> int:
     from gentle_ledger.core.misfit import refuse_misfit
     from gentle_ledger.core.plan_output import plan_as_csv, plan_as_json_lines
     from gentle_ledger.core.recipe import recipe_from_bytes
+    from gentle_ledger.core.sent_before import heeded
     from gentle_ledger.core.workings import Workings
 
     recipe = recipe_from_bytes(_read(options.recipe))
     sheet = bring_in_apart(_read(options.sheet), options.sheet.name, options.worksheet, options.header).sheet
-    composer = Composer(Workings(sheet), recipe)
+    composer = Composer(Workings(sheet), heeded(recipe, sheet))
     refuse_misfit(composer)
     computed = Computed(composer)
     text = plan_as_json_lines(computed) if options.json else plan_as_csv(computed)

@@ -136,3 +136,24 @@ def test_what_stop_kept_back_is_not_sent_after_another_round_has(office):
     assert (tally["may_take_up"], tally["sentence"]) == (0, "1 of 2 texts sent, 1 stopped.")
     office.call("POST", f"/api/rounds/{first}/again", 409, json={"which": "stopped", "texts": 1})
     assert len(office.carrier.arrived) == 2
+
+
+def test_a_marked_sheet_brought_in_again_sends_nobody_twice(office):
+    """Saved after sending and brought in again, with another wording: what was sent is left out, in one press back."""
+    office.carrier.answers["+19025550128"] = [Refused("the number is not in use", own=True)]
+    first = prepared(office)
+    start(office, first)
+    office.run()
+    for kind in ("csv", "xlsx"):
+        marked = office.client.get(f"/api/rounds/{first}/marked-sheet.{kind}").content
+        second = office.bring(marked, f"again.{kind}")
+        office.call("PUT", f"/api/rounds/{second}/wording", json={"wording": "A second word, {First name}", "row": 1})
+        rows = rows_of(office, second)
+        assert [row["mark"] for row in rows] == ["Left out", "Ready"]
+        assert rows[0]["reason"] == "Mark says that it was sent"
+        (column,) = office.call("GET", f"/api/rounds/{second}")["sent_columns"]
+        assert (column["column"], column["ours"], column["rows"], column["left_out"]) == ("Mark", True, 1, True)
+        say = {"name": "mark", "leave_out": False}
+        office.call("POST", f"/api/rounds/{second}/columns/sent", json=say)
+        assert [row["mark"] for row in rows_of(office, second)] == ["Ready", "Ready"]
+    office.call("POST", f"/api/rounds/{second}/columns/sent", 422, json={"name": "Due", "leave_out": True})

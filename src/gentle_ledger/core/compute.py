@@ -14,9 +14,10 @@ from gentle_ledger.core.history import Recall, code_of, nothing_before
 from gentle_ledger.core.numbers import Number, country_code
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.rows import ByRow, GiveWay, giving_way, stay
-from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.core.sheets.model import Sheet, as_written
 from gentle_ledger.core.sms.parts import Measure, measure
 from gentle_ledger.core.values import Role
+from gentle_ledger.core.words import clipped
 from gentle_ledger.core.workings import Workings
 
 T = TypeVar("T")
@@ -63,6 +64,7 @@ class Computed:
             self.gaps.append(() if text or row in follow else composer.gaps(row))
             self.measures.append(measure(text))
         self.by_hand = left_out
+        self.said_sent = self._said_sent()
         self.history = recall({number.e164 for number in self.numbers if number.e164})
         out = {*left_out, *self._ruled_out}
         self.findings = run_checks(self, len(rows), out | follow, released, give_way)
@@ -135,6 +137,18 @@ class Computed:
                 values = columns.column(read).values.whole(self.give_way)
                 blank = [row for row in range(len(self)) if values[row] is None]
                 yield column.name, columns.names[read], columns.roles[read].counts, blank
+
+    def _said_sent(self) -> dict[int, str]:
+        """The rows whose text would go to somebody of whom an unanswered column says that it went already."""
+        recipe, groups = self.composer.recipe, self.composer.columns.groups
+        found: dict[int, str] = {}
+        for marks in self.composer.workings.sent_marks():
+            if recipe.sent_answer(marks.column) is None:
+                values = self.composer.workings.sheet.values(self.composer.columns.position(marks.column) or 0)
+                for row in marks.rows:
+                    said = clipped(as_written(values[row]))
+                    found[groups.lead(row)] = f"{marks.column} says '{said}': was it sent already?"
+        return found
 
     def codes(self, row: int) -> list[str]:
         """The references of a row as they are compared, those of its columns with that role; each once."""

@@ -162,7 +162,10 @@ class PaceSettings(_Part):
 
 
 class Recipe(_Part):
-    """All that makes a round besides its rows."""
+    """All that makes a round besides its rows.
+
+    `sent_columns` has the answer to whether a column says which rows were sent; one without an answer is asked about.
+    """
 
     title: str = Field(default="Untitled round", min_length=1, max_length=200)
     as_of: date | None = None
@@ -173,6 +176,7 @@ class Recipe(_Part):
     pace: PaceSettings = PaceSettings()
     plain_signs: bool = True
     repeat_days: int = Field(default=30, ge=0, le=3_650)
+    sent_columns: dict[str, bool] = Field(default_factory=dict, max_length=500)
     columns: dict[str, ColumnSettings] = Field(default_factory=dict, max_length=500)
     leave_out: tuple[LeaveOutRule, ...] = Field(default=(), max_length=50)
     combine: CombineSettings | None = None
@@ -187,6 +191,11 @@ class Recipe(_Part):
         """The settings of a column, by its name in any case; empty ones when nothing was set."""
         key = column_key(column)
         return next((s for name, s in self.columns.items() if column_key(name) == key), ColumnSettings())
+
+    def sent_answer(self, column: str) -> bool | None:
+        """Whether that column says which rows were sent; None when nobody has said."""
+        key = column_key(column)
+        return next((answer for name, answer in self.sent_columns.items() if column_key(name) == key), None)
 
     def with_column(self, column: str, settings: ColumnSettings) -> "Recipe":
         """A recipe with one column set anew, in its place; settings that say nothing are dropped."""
@@ -260,7 +269,7 @@ def recipe_to_toml(recipe: Recipe) -> str:
     data["columns"] = {name: {k: str(v) for k, v in s.items()} for name, s in data["columns"].items()}
     if recipe.combine:
         data["combine"]["columns"] = {name: str(how) for name, how in recipe.combine.columns.items()}
-    for key in ("columns", "combine", "leave_out", "lookups"):
+    for key in ("sent_columns", "columns", "combine", "leave_out", "lookups"):
         # Tables stand last in TOML, and empty ones say nothing.
         found = data.pop(key, None)
         if found:

@@ -12,6 +12,7 @@ from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.roles import recognise_roles
 from gentle_ledger.core.rows import ByRow
 from gentle_ledger.core.sheets.model import Cell, Sheet, as_written, is_blank
+from gentle_ledger.core.sheets.sent_marks import SentMarks, sent_marks
 from gentle_ledger.core.values import Role
 
 T = TypeVar("T")
@@ -113,6 +114,10 @@ class Workings:
 
         return self.kept(("characters", position, share), make)
 
+    def sent_marks(self) -> tuple[SentMarks, ...]:
+        """The columns of the sheet that say which rows were sent."""
+        return self.kept(("sent marks",), lambda: sent_marks(self.sheet))
+
     def blanks(self, position: int) -> int:
         """How many cells of a column of the sheet are blank."""
         return self.kept(("blanks", position), lambda: sum(is_blank(row[position]) for row in self.sheet.rows))
@@ -143,7 +148,7 @@ def _comes_from(key: Hashable, position: int) -> bool:
     """Whether what is kept under the key depends on the cells of a column; roles depend on all of them."""
     if not isinstance(key, tuple):
         return False
-    if key[:1] == ("roles",):
+    if key[:1] in {("roles",), ("sent marks",)}:
         return True
     if key[:1] in {("values",), ("numbers",), ("blanks",), ("doubt",), ("characters",), ("percent",)}:
         return bool(key[1] == position)

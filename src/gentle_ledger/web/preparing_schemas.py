@@ -127,6 +127,13 @@ class ColumnIn(BaseModel):
     fallback: str | None = Field(default=None, max_length=1_000)
 
 
+class SentIn(BaseModel):
+    """Whether the rows that a column says were sent are left out; without, the column is something else."""
+
+    name: str = Field(max_length=200)
+    leave_out: bool
+
+
 class MatchIn(BaseModel):
     """`name` is what the set-up calls the column, `column` what it is called here."""
 

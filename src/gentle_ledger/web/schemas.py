@@ -133,6 +133,16 @@ class Estimate(BaseModel):
     cost: str | None
 
 
+class SentColumn(BaseModel):
+    """A column that says which rows were sent. `left_out` is None until somebody has said whether it does."""
+
+    column: str
+    ours: bool
+    rows: int
+    example: str
+    left_out: bool | None
+
+
 class Desk(BaseModel):
     """A round as its desk shows it."""
 
@@ -158,6 +168,7 @@ class Desk(BaseModel):
     columns: list[ColumnOut]
     roles: list[RoleOut]
     unmatched: list[str] = Field(description="Columns that the set-up speaks of and that are not there.")
+    sent_columns: list[SentColumn] = Field(description="Columns that say, or seem to say, which rows were sent.")
     unusable: list[str] = Field(description="Parts of the kept set-up that cannot be used; nothing is sent until then.")
     formats: list[FormatOut]
     plain_signs: bool

@@ -20,6 +20,7 @@ from gentle_ledger.core.sms.parts import measure, tear
 from gentle_ledger.core.values import Role, Unreadable
 from gentle_ledger.core.wording.links import link_host
 from gentle_ledger.core.wording.parse import WordingProblem
+from gentle_ledger.core.words import clipped
 from gentle_ledger.store.models import LedgerEntry, Message, Round
 from gentle_ledger.store.rounds import unusable_of
 from gentle_ledger.web import schemas as out
@@ -191,6 +192,16 @@ def desk(
         columns=_columns(state),
         roles=[out.RoleOut(role=role, doc=role.doc) for role in Role],
         unmatched=list(state.composer.columns.unmatched),
+        sent_columns=[
+            out.SentColumn(
+                column=marks.column,
+                ours=marks.ours,
+                rows=len(marks.rows),
+                example=clipped(marks.example),
+                left_out=recipe.sent_answer(marks.column),
+            )
+            for marks in state.workings.sent_marks()
+        ],
         unusable=list(unusable_of(found)),
         formats=[out.FormatOut(way=way, doc=way.doc) for way in Way],
         plain_signs=recipe.plain_signs,

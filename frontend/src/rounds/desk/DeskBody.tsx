@@ -22,6 +22,7 @@ import { WordingBox } from "../wording/WordingBox.tsx";
 import { Heading } from "./Heading.tsx";
 import { NewerDialog } from "./NewerDialog.tsx";
 import { SaveMenu } from "./SaveMenu.tsx";
+import { SentColumns } from "./SentColumns.tsx";
 import { SheetMenu } from "./SheetMenu.tsx";
 import { Steps } from "./Steps.tsx";
 import { Unmatched } from "./Unmatched.tsx";
@@ -138,6 +139,8 @@ export function DeskBody({ desk }: { desk: Desk }) {
   );
   const match = (name: string, column: string) =>
     put(() => told(api.POST("/api/rounds/{round_id}/columns/match", { params: { path }, body: { name, column } })));
+  const saySent = (name: string, leave_out: boolean) =>
+    put(() => told(api.POST("/api/rounds/{round_id}/columns/sent", { params: { path }, body: { name, leave_out } })));
   const mendRecipe = () =>
     put(() => told(api.POST("/api/rounds/{round_id}/recipe/mend", { params: { path } })));
   const openFormula = useCallback(
@@ -303,6 +306,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
             {!started && (
               <>
                 <Unusable desk={desk} onMend={mendRecipe} />
+                <SentColumns desk={desk} onSay={saySent} />
                 <Unmatched desk={desk} onMatch={match} />
                 <PanelPaper
                   panel={panel}

@@ -116,6 +116,12 @@ def _gone_sentence(findings: Sequence[Finding]) -> str:
     return f"{what} to the same number already, in {listed([group for group, _ in _by_group(findings)], 2)}"
 
 
+def _said_sent(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for row in rows if view.said_sent else ():
+        if why := view.said_sent.get(row):
+            yield Finding("said sent", row, why.partition(" says ")[0], why)
+
+
 HOLDING = (
     Check(
         "wording",
@@ -191,6 +197,15 @@ HOLDING = (
         "The same text would go to the same number a second time. The first of the rows stays ready.",
         _repeat,
         lambda findings: f"{count(len(findings), 'row repeats', 'rows repeat')} another row's number and text",
+        releasable=True,
+    ),
+    Check(
+        "said sent",
+        "held",
+        True,
+        "A column of the sheet reads as if it said which rows were sent, and nobody has said whether it does.",
+        _said_sent,
+        lambda findings: f"{count(len(findings), 'row')} may have been sent: say what {findings[0].group} is",
         releasable=True,
     ),
     Check(

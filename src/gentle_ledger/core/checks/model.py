@@ -59,6 +59,11 @@ class RoundView(Protocol):
         """What went to the round's numbers in other rounds."""
         ...
 
+    @property
+    def said_sent(self) -> Mapping[int, str]:
+        """The rows of which a column of the sheet seems to say that they were sent, and how."""
+        ...
+
     def codes(self, row: int) -> Sequence[str]:
         """The references of a row, as they are compared."""
         ...

@@ -8,6 +8,7 @@ from gentle_ledger.core.formulas.starting_points import STARTING_POINTS
 from gentle_ledger.core.recipe import ColumnSettings, Recipe
 from gentle_ledger.core.renaming import renamed
 from gentle_ledger.core.rows import giving_way
+from gentle_ledger.core.sent_before import answered
 from gentle_ledger.core.sheets.model import column_key
 from gentle_ledger.core.values import Role, Unreadable
 from gentle_ledger.store.rounds import preparing_round, set_recipe
@@ -107,6 +108,19 @@ def remove_computed(here: Here, round_id: RoundId, name: str) -> out.Desk:
         if not recipe.setting(name).computed:
             raise NotUsable(f'There is no computed column "{name}".', column=name)
         set_recipe(found, recipe.with_column(name, ColumnSettings()))
+    return from_the_newest(get_desk)(here, round_id)
+
+
+@router.post("/rounds/{round_id}/columns/sent")
+def say_of_sent(here: Here, round_id: RoundId, body: prep.SentIn) -> out.Desk:
+    """Says whether a column tells which rows were sent: they are left out by a rule then, or taken back."""
+    with here.database.writing() as session:
+        found = preparing_round(session, round_id)
+        state = here.desks.state(session, found)
+        marks = next((m for m in state.workings.sent_marks() if column_key(m.column) == column_key(body.name)), None)
+        if marks is None:
+            raise NotUsable(f'The column "{body.name}" says of no row that it was sent.', column=body.name)
+        set_recipe(found, answered(state.recipe, marks, body.leave_out))
     return from_the_newest(get_desk)(here, round_id)
 
 

@@ -14,6 +14,7 @@ from gentle_ledger.core.errors import LedgerError, SheetError
 from gentle_ledger.core.reading import order_shown
 from gentle_ledger.core.recipe import Recipe, recipe_from_bytes
 from gentle_ledger.core.roles import recognise_roles
+from gentle_ledger.core.sent_before import heeded
 from gentle_ledger.core.sheets.bring_in import BroughtIn, parts_of
 from gentle_ledger.core.sheets.model import MAX_BYTES, Sheet
 from gentle_ledger.core.sheets.versions import Comparison, compare, key_columns
@@ -23,7 +24,15 @@ from gentle_ledger.core.workings import Workings
 from gentle_ledger.store.corrections import Done, Mend, add_row, mend, redo, undo
 from gentle_ledger.store.errors import NotNow, NotThere
 from gentle_ledger.store.models import Round
-from gentle_ledger.store.rounds import KeptRows, add_round, preparing_round, recipe_of, replace_sheet, round_of
+from gentle_ledger.store.rounds import (
+    KeptRows,
+    add_round,
+    preparing_round,
+    recipe_of,
+    replace_sheet,
+    round_of,
+    set_recipe,
+)
 from gentle_ledger.web import preparing_schemas as prep
 from gentle_ledger.web import schemas as out
 from gentle_ledger.web.changes import NotUsable
@@ -114,6 +123,7 @@ def bring_in_sheet(
     now = here.now()
     with here.database.writing() as session:
         made = _recipe_for(here, name, recipe) if like is None else recipe_of(round_of(session, like))
+        made = heeded(made, brought.sheet)
         if like is not None or recipe is not None:
             made = made.model_copy(update={"as_of": now.date(), "title": _title(name)})
         found = add_round(
@@ -292,5 +302,6 @@ def take_newer(
         )
         name = _name_of(file.filename or found.file_name)
         replace_sheet(session, found, brought.sheet, kept, name, brought.reading.sentence)
+        set_recipe(found, heeded(recipe_of(found), brought.sheet))
         here.desks.forget(round_id)
     return from_the_newest(get_desk)(here, round_id)

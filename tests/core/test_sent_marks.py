@@ -1,0 +1,92 @@
+"""Columns that say which rows were sent: ours are heeded, others asked about, and what is neither is left alone."""
+
+from datetime import date
+
+import pytest
+
+from gentle_ledger.core.compute import compute_round
+from gentle_ledger.core.recipe import Recipe, recipe_from_toml, recipe_to_toml
+from gentle_ledger.core.sent_before import answered, heeded
+from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.core.sheets.sent_marks import sent_marks
+
+MARKS = ("Mark", "Time", "Reason", "Reference", "Parts", "Text")
+
+
+def sheet_with(name, *cells):
+    areas = ("902", "506", "782", "709", "204")
+    return Sheet(("Mobile", name), [(f"{areas[i // 100]}-555-01{i % 100:02}", cell) for i, cell in enumerate(cells)])
+
+
+READS_LIKE_ONE = [
+    # name, cells, the rows that it says were sent
+    ("Status", ("sent", "failed", None), [0]),
+    ("Status", ("Sent 12 Nov", "SENT 13 Nov", None, "not sent"), [0, 1]),
+    ("State", ("delivered", "pending", "texted"), [0, 2]),
+    ("Sent", (date(2026, 11, 1), None, date(2026, 11, 2)), [0, 2]),
+    ("Sent on", ("2026-11-01", None, "2026-11-02"), [0, 2]),
+    ("Reminded", ("5 Nov", None, None), [0]),
+    ("Text sent", ("x", None, "no"), [0]),
+    ("Texted?", ("yes", "no", "YES "), [0, 2]),
+    ("Texted", (True, False, None), [0]),
+    ("Status", tuple(f"sent 2026-11-{i:02}" for i in range(1, 29)), list(range(28))),
+    ("Status", (*("open",) * 400, "sent"), [400]),
+]
+NONE = [
+    ("Status", ("paid", "open", None)),
+    ("Status", ("failed", "not sent", "pending")),
+    ("Sent by", ("Ines", "Bo", None)),
+    ("Note", ("sent cheque in May", "likes tea", "call back", "ask Hamish")),
+    ("Sent", ("Ines", "Bo", None)),
+    ("Delivered (kWh)", ("118", "90", None)),
+    ("SMS", ("yes", "no", None)),
+    ("Consent", ("yes", "yes", None)),
+    ("Mark", ("Mark", "Anna", None)),
+    ("Due date", (date(2026, 11, 1), None, None)),
+    ("Sent", (None, None, None)),
+]
+
+
+@pytest.mark.parametrize(("name", "cells", "rows"), READS_LIKE_ONE)
+def test_a_column_that_reads_like_one_is_asked_about_and_holds_its_rows(name, cells, rows):
+    sheet = sheet_with(name, *cells)
+    (marks,) = sent_marks(sheet)
+    assert (sorted(marks.rows), marks.ours) == (rows, False)
+    recipe = heeded(Recipe(wording="Hello"), sheet)
+    assert recipe == Recipe(wording="Hello")
+    held = [i for i, mark in enumerate(compute_round(sheet, recipe).marks) if mark == "Held"]
+    assert held == rows
+    out = answered(recipe, marks, True)
+    assert [i for i, mark in enumerate(compute_round(sheet, out).marks) if mark == "Left out"] == rows
+    assert set(compute_round(sheet, answered(out, marks, False)).marks) == {"Ready"}
+    assert recipe_from_toml(recipe_to_toml(out)) == out
+
+
+@pytest.mark.parametrize(("name", "cells"), NONE)
+def test_what_says_nothing_of_sending_is_left_alone(name, cells):
+    sheet = sheet_with(name, *cells)
+    assert sent_marks(sheet) == ()
+    assert "Held" not in compute_round(sheet, Recipe(wording="Hello")).marks
+
+
+def test_our_own_marks_leave_their_rows_out_with_the_reason():
+    marks = ("Sent", "Failed", "Unsure", "Held", "Left out", "Going", "To go")
+    rows = [(f"902-555-01{i:02}", mark, "", "", "", "1", "Hello") for i, mark in enumerate(marks)]
+    sheet = Sheet(("Mobile", *MARKS), rows)
+    found = compute_round(sheet, heeded(Recipe(wording="Hello"), sheet))
+    assert found.marks == ["Left out", "Ready", "Left out", "Ready", "Ready", "Left out", "Ready"]
+    assert found.reason(0) == "Mark says that it was sent"
+    taken_back = answered(heeded(Recipe(wording="Hello"), sheet), sent_marks(sheet)[0], False)
+    assert set(compute_round(sheet, taken_back).marks) == {"Ready"}
+    assert heeded(taken_back, sheet) == taken_back
+
+
+def test_a_sheet_marked_twice_heeds_both():
+    names = ("Mobile", *MARKS, *(f"{name} 2" for name in MARKS))
+    rows = [
+        ("902-555-0101", "Failed", *[""] * 5, "Sent", *[""] * 5),
+        ("902-555-0102", "Sent", *[""] * 5, "Left out", *[""] * 5),
+        ("902-555-0103", "Failed", *[""] * 5, "Failed", *[""] * 5),
+    ]
+    sheet = Sheet(names, rows)
+    assert compute_round(sheet, heeded(Recipe(wording="Hello"), sheet)).marks == ["Left out", "Left out", "Ready"]
