@@ -3,7 +3,7 @@
 import re
 from collections.abc import Callable, Iterator
 from importlib import resources
-from typing import Literal
+from typing import Any, Literal
 
 from fastapi import APIRouter, Response
 from sqlalchemy import select
@@ -39,7 +39,16 @@ _KINDS: dict[str, tuple[str, Callable[..., bytes]]] = {
 }
 
 
-@router.get("/rounds/{round_id}/marked-sheet.{kind}")
+def _files(*media: str) -> dict[int | str, dict[str, Any]]:
+    """How a file is described: its kinds, instead of JSON."""
+    return {200: {"description": "The file.", "content": {kind.partition(";")[0]: {} for kind in media}}}
+
+
+@router.get(
+    "/rounds/{round_id}/marked-sheet.{kind}",
+    response_class=Response,
+    responses=_files(*(media for media, _ in _KINDS.values())),
+)
 @from_the_newest
 def marked_sheet(here: Here, round_id: RoundId, kind: Literal["csv", "xlsx"]) -> Response:
     """The original columns as they were, the computed ones, then mark, time, reason, reference, parts and text."""
@@ -87,7 +96,7 @@ def samples() -> list[out.Sample]:
     return list(_SAMPLES)
 
 
-@router.get("/samples/{file_name}")
+@router.get("/samples/{file_name}", response_class=Response, responses=_files(*(media for media, _ in _KINDS.values())))
 def sample(file_name: str) -> Response:
     if file_name not in {known.file_name for known in _SAMPLES}:
         raise NotThere("There is no such sample sheet.")

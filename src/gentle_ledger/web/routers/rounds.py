@@ -133,7 +133,11 @@ def mend_recipe(here: Here, round_id: RoundId) -> out.Desk:
     return from_the_newest(get_desk)(here, round_id)
 
 
-@router.get("/{round_id}/recipe.toml")
+@router.get(
+    "/{round_id}/recipe.toml",
+    response_class=Response,
+    responses={200: {"description": "The recipe.", "content": {"application/toml": {}}}},
+)
 def recipe_file(here: Here, round_id: RoundId) -> Response:
     """The round's set-up as a file, the same that `gentle-ledger compute` reads."""
     with here.database.reading() as session:
