@@ -109,6 +109,7 @@ def tally(context: Context, session: Session, found: Round) -> out.TallyOut:
     over = stage in {Stage.STOPPED, Stage.FINISHED}
     coming = next_to_go(session, found.id) if stage in {Stage.SENDING, Stage.PAUSED} else None
     seconds = last = None
+    away = absence_of(context, session) if stage in {Stage.SENDING, Stage.PAUSED} else None
     elsewhere = stage is Stage.SENDING and not context.sender.has_the_lock
     if coming is not None and stage is Stage.SENDING:
         pace = recipe_of(found).pace.as_pace()
@@ -116,7 +117,8 @@ def tally(context: Context, session: Session, found: Round) -> out.TallyOut:
         # Rounds that send at the same time take turns on the line.
         sharing = session.scalar(select(func.count()).select_from(Round).where(Round.stage == Stage.SENDING)) or 1
         first = context.now() + timedelta(seconds=seconds or 0.0)
-        last = last_leaves(pace, texts.get(Mark.TO_GO, 0) * sharing, first)
+        # Nobody can say how long a carrier stays away.
+        last = None if away else last_leaves(pace, texts.get(Mark.TO_GO, 0) * sharing, first)
     return out.TallyOut(
         stage=stage,
         version=found.version,
@@ -129,7 +131,7 @@ def tally(context: Context, session: Session, found: Round) -> out.TallyOut:
         texts_a_stroke=each,
         next=out.NextOut(row=coming.row, label=coming.label) if coming else None,
         next_in_ms=None if seconds is None else round(seconds * 1000),
-        away=absence_of(context, session) if stage in {Stage.SENDING, Stage.PAUSED} else None,
+        away=away,
         sender_elsewhere=elsewhere,
         last_leaves_at=last,
         failures=[

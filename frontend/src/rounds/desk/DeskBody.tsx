@@ -59,8 +59,8 @@ export function DeskBody({ desk }: { desk: Desk }) {
   );
   const wording = useWording(desk, state.row, refresh);
 
-  // The marks move while texts go out; the rows in sight are asked for again whenever a count changes.
-  const stamp = tally ? `${tally.version}/${tally.counts.map((c) => c.rows).join("/")}` : String(desk.version);
+  // The marks move while texts go out; the rows in sight are asked for again with each entry of the ledger.
+  const stamp = tally ? `${tally.version}/${tally.entry}` : String(desk.version);
   useEffect(() => {
     if (tally && tally.version > desk.version) refresh();
   }, [tally, desk.version, refresh]);
@@ -361,6 +361,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
           pace={desk.pace}
           estimate={desk.estimate}
           counting={!!newer}
+          first={wording.behind !== null ? "Choose the wording first" : ""}
           onPace={(pace) => setUp({ pace })}
           onSend={() => setSending(true)}
         />

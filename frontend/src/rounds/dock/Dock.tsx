@@ -9,12 +9,14 @@ type Props = {
   pace: Pace;
   estimate: Estimate;
   counting: boolean;
+  /** What has to be decided first; "" when nothing has. */
+  first: string;
   onPace: (pace: Pace) => void;
   onSend: () => void;
 };
 
 /** The pace, what it adds up to, and the one button that says exactly what it will do. */
-export function Dock({ roundId, pace, estimate, counting, onPace, onSend }: Props) {
+export function Dock({ roundId, pace, estimate, counting, first, onPace, onSend }: Props) {
   const percent = useProgress(roundId, counting);
   const { texts, parts, cost, lasting, last_leaves_at } = estimate;
   return (
@@ -27,8 +29,8 @@ export function Dock({ roundId, pace, estimate, counting, onPace, onSend }: Prop
             : `${counted(texts, "text")} in ${counted(parts, "part")}${cost ? `, about ${cost}` : ""}. Starting now, the last one leaves at about ${moment(last_leaves_at)}, ${lasting} from now.`}
         </p>
       </div>
-      <Button kind="act" className="ml-auto" disabled={texts === 0 || counting} onClick={onSend}>
-        {counting ? `Counting…${percent}` : `Send ${counted(texts, "text")}`}
+      <Button kind="act" className="ml-auto" disabled={texts === 0 || counting || first !== ""} onClick={onSend}>
+        {first || (counting ? `Counting…${percent}` : `Send ${counted(texts, "text")}`)}
       </Button>
     </footer>
   );

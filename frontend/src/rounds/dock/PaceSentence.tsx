@@ -25,7 +25,7 @@ export function PaceSentence({ pace, onChange }: Props) {
         least={0}
         onChange={(give_or_take) => onChange({ ...pace, give_or_take })}
       />
-      <span className="font-sans text-[14px] text-ink-2">
+      <span className="font-sans text-[14px] font-normal text-ink-2">
         {" "}
         · waits up to{" "}
         <Value
