@@ -3,7 +3,7 @@ PY := .venv/bin/python
 CLIENT := src/gentle_ledger/web/client/index.html
 CLIENT_SOURCES := $(shell find frontend/src frontend/index.html frontend/*.ts frontend/*.json -type f 2>/dev/null | grep -v -e openapi.json -e schema.d.ts)
 
-.PHONY: demo test dev lint bench screenshots build clean
+.PHONY: demo test dev lint bench soak screenshots build clean
 
 demo: .stamps/run $(CLIENT)
 	$(PY) -m gentle_ledger.cli demo
@@ -27,6 +27,10 @@ bench: .stamps/dev .stamps/chromium $(CLIENT)
 	$(PY) -m pytest tests/bench --benchmark-only --benchmark-disable-gc --benchmark-columns=min,median,rounds
 	$(PY) -m tests.bench.memory
 	$(PY) -m tests.bench.keys
+
+# A thousand kills of the program and its carrier, counted at the carrier: about three quarters of an hour.
+soak: .stamps/dev $(CLIENT)
+	$(PY) -m tests.soak.soak
 
 screenshots: .stamps/dev .stamps/chromium $(CLIENT)
 	$(PY) -m tests.browser.screenshots

@@ -67,10 +67,14 @@ class Harbour:
         self.port, self.carrier_port = free_port(), free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         self.carrier_url = f"http://127.0.0.1:{self.carrier_port}"
-        data = str(folder / "carrier.sqlite3")
+        self.carrier = self.start_carrier()
+        self.program = self.start()
+
+    def start_carrier(self) -> Process:
+        data = str(self.folder / "carrier.sqlite3")
         command = ["carrier", "--port", str(self.carrier_port), "--data", data, "--hang", "20"]
         self.carrier = Process(*command, url=self.carrier_url)
-        self.program = self.start()
+        return self.carrier
 
     def _env(self) -> dict[str, str]:
         return {

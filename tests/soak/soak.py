@@ -1,0 +1,111 @@
+"""Kills of the program and of its carrier while texts go out, counted at the carrier: `make soak`.
+
+Whatever is killed and when, each text arrives once, and every row ends Sent: nothing twice, nothing lost.
+"""
+
+import argparse
+import random
+import tempfile
+import time
+from collections import Counter
+from pathlib import Path
+
+import httpx
+
+from tests.servers import Harbour, harbour, until
+
+ROWS = 40
+_AREAS = ("902", "506", "782", "709")
+
+
+class Soak:
+    """Rounds that are sent one after the other, while somebody pulls the plugs."""
+
+    def __init__(self, office: Harbour, seed: int) -> None:
+        self.office = office
+        self.dice = random.Random(seed)
+        self.http = httpx.Client(base_url=office.url, timeout=20, headers={"origin": office.url})
+        self.rounds: list[int] = []
+        self.kills = Counter()
+
+    def begin_round(self) -> None:
+        n = len(self.rounds)
+        rows = [f"R{n}-{i},{_AREAS[i % 4]}-555-01{i:02},{i}.50" for i in range(ROWS)]
+        sheet = "\n".join(["Name,Mobile,Due", *rows])
+        number = self.http.post("/api/rounds", files={"file": (f"r{n}.csv", sheet)}).raise_for_status().json()["id"]
+        path = f"/api/rounds/{number}"
+        self.http.put(f"{path}/wording", json={"wording": "Hello {Name}, {Due} to pay.", "row": 1}).raise_for_status()
+        pace = {"every": 0.1, "give_or_take": 0}
+        self.http.patch(path, json={"pace": pace, "repeat_days": 0}).raise_for_status()
+        seal = self.http.get(f"{path}/confirmation").raise_for_status().json()["seal"]
+        tally = self.http.post(f"{path}/start", json={"seal": seal}).raise_for_status().json()
+        assert {c["mark"]: c["rows"] for c in tally["counts"]} == {"To go": ROWS}, tally
+        self.rounds.append(number)
+
+    def see_to(self, number: int) -> dict:
+        """Does what a clerk would: goes on after a pause, tries the failed ones again. Gives the tally."""
+        path = f"/api/rounds/{number}"
+        tally = self.http.get(f"{path}/tally").raise_for_status().json()
+        if tally["stage"] == "paused":
+            self.http.post(f"{path}/go-on")
+        elif tally["may_try_again"]:
+            self.http.post(f"{path}/again", json={"which": "failed", "texts": tally["may_try_again"]})
+        return tally
+
+    def kill_something(self) -> None:
+        if self.dice.random() < 0.6:
+            self.kills["program"] += 1
+            self.office.program.kill()
+            self.office.start()
+        else:
+            self.kills["carrier"] += 1
+            self.office.carrier.kill()
+            # An outage, at times a longer one: the program meets a carrier that is not there.
+            time.sleep(self.dice.choice((0.0, 0.2, 1.5)))
+            self.office.start_carrier()
+
+    def run(self, kills: int) -> None:
+        while self.kills.total() < kills:
+            if not self.rounds or self.see_to(self.rounds[-1])["stage"] == "finished":
+                self.begin_round()
+            time.sleep(self.dice.uniform(0.05, 1.2))
+            self.kill_something()
+            if self.kills.total() % 50 == 0:
+                print(f"{self.kills.total()} kills, {len(self.rounds)} rounds", flush=True)
+        for number in self.rounds:
+            until(lambda n=number: self.is_done(n), f"the end of round {number}", seconds=120)
+
+    def is_done(self, number: int) -> bool:
+        tally = self.see_to(number)
+        return tally["stage"] == "finished" and tally["counts"] == [{"mark": "Sent", "rows": ROWS}]
+
+    def count(self) -> str:
+        """Counts at the carrier. Raises AssertionError when a text arrived twice or not at all."""
+        arrived = Counter(self.office.arrived())
+        twice = {key: n for key, n in arrived.items() if n > 1}
+        assert not twice, f"arrived more than once: {twice}"
+        texts = ROWS * len(self.rounds)
+        assert len(arrived) == texts, f"{len(arrived)} of {texts} arrived"
+        program, carrier = self.kills["program"], self.kills["carrier"]
+        return f"{texts} texts through {program} kills of the program and {carrier} of its carrier: each arrived once."
+
+
+def soak(folder: Path, kills: int, seed: int) -> str:
+    with harbour(folder) as office:
+        running = Soak(office, seed)
+        with running.http:
+            running.run(kills)
+        return running.count()
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--kills", type=int, default=1_000)
+    parser.add_argument("--seed", type=int, default=20261126)
+    options = parser.parse_args()
+    with tempfile.TemporaryDirectory() as folder:
+        print(soak(Path(folder), options.kills, options.seed))
+
+
+if __name__ == "__main__":
+    main()
