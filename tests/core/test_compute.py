@@ -85,10 +85,48 @@ def test_checks(check, row, holds, reason):
     found = computed(ROW, row, *others)
     mine = [f for f in found.findings if f.check == check and f.row == 1]
     assert mine
+    assert {f.row for f in found.findings if f.check == check} == ({0, 1} if check == "same number" else {1})
     assert reason in mine[0].reason
     assert found.marks[1] == ("Held" if holds else "Ready")
     rule = next(c for c in CHECKS if c.key == check)
     assert rule.sentence([f for f in found.findings if f.check == check])
+
+
+NOT_FOUND = [
+    # check, a row that is just not what the check looks for
+    ("number", ("Bo", "902-555-0120", "C1", "5")),
+    ("blank", ("", "902-555-0111", "C1", "5")),
+    ("unreadable", ("Bo", "902-555-0111", "oops", "5")),
+    ("repeat", ("Bo", *ROW[1:])),
+    ("repeat", (ROW[0], "902-555-0111", *ROW[2:])),
+    ("abroad", ("Bo", "+1 902-555-0111", "C1", "5")),
+    ("same number", ("Bo", "902-555-0129", "C1", "5")),
+    ("alphabet", ("Zoé è Ñ Ü", "902-555-0111", "C1", "5")),
+    ("nothing due", ("Bo", "902-555-0111", "C1", "0.01")),
+    ("unusual", ("Bo", "902-555-0111", "C1", "999.99")),
+    ("longer", ("B" * 109, "902-555-0111", "C1", "5")),
+    ("too long", ("B" * (255 * 153 - 51), "902-555-0111", "C1", "5")),
+]
+
+
+@pytest.mark.parametrize(("check", "row"), NOT_FOUND, ids=[c[0] for c in NOT_FOUND])
+def test_what_a_check_does_not_find(check, row):
+    others = [("P", f"902-555-015{i}", "D1", "100") for i in range(5)]
+    assert [f for f in computed(ROW, row, *others).findings if f.check == check] == []
+
+
+def test_the_largest_text_that_can_be_joined_takes_255_parts_and_one_character_more_is_held():
+    frame = len("Hello , berth C1 has $5.00 to pay.")
+    for more, mark in ((0, "Ready"), (1, "Held")):
+        found = computed(("B" * (255 * 153 - frame + more), "902-555-0111", "C1", "5"))
+        assert (found.measures[0].parts, found.marks) == (255 + more, [mark])
+
+
+def test_a_row_with_one_odd_finding_is_looked_at_by_the_later_checks_too():
+    others = [("P", f"902-555-015{i}", "D1", "100") for i in range(5)]
+    odd = ("Zoë" * 60, ROW[1], "C1", "9000")
+    found = {f.check for f in computed(ROW, odd, *others).findings if f.row == 1}
+    assert found == {"same number", "alphabet", "unusual", "longer"}
 
 
 def test_every_check_has_a_case_or_holds_all_rows():
