@@ -23,7 +23,7 @@ class Settings(BaseSettings):
     model_config = SettingsConfigDict(env_prefix=PREFIX, frozen=True)
 
     data: Path = Field(default=Path("data/ledger.sqlite3"), description="The file everything is kept in.")
-    host: str = Field(default="127.0.0.1", description="The address to listen on; only this machine by default.")
+    host: str = Field(default="127.0.0.1", description="The address to listen on, of this machine only.")
     port: int = Field(default=8090, ge=0, le=65535, description="The port to listen on.")
     carrier_url: str = Field(
         default="http://127.0.0.1:8091/messaging/v1", description="Where the carrier's messaging interface is."
