@@ -13,7 +13,7 @@ from gentle_ledger.core.pace import Send
 from gentle_ledger.sending.sender import NO_RECORD, Sender
 from gentle_ledger.store.messages import StepRefused, again, history_of, may_be_tried_again, step, stop_what_is_to_go
 from gentle_ledger.store.models import Message, Round
-from tests.sending.world import Accepted, Refused, Silent, Unavailable, World, dying_after
+from tests.sending.world import Accepted, CountingCarrier, Refused, Silent, Unavailable, World, dying_after
 
 
 @pytest.fixture
@@ -246,6 +246,59 @@ def test_a_second_try_waits_for_the_answer_about_the_first(world):
     world.carrier.deaf = False
     world.run()
     assert world.marks() == ["Sent"] * 3
+
+
+@pytest.mark.parametrize(
+    ("answer", "marks"),
+    [
+        # what the first line's carrier answered, and the marks once another line has taken over
+        (Silent("no answer"), ["Unsure", "Sent", "Sent"]),
+        (Unavailable("trouble", perhaps_taken=True), ["Unsure", "Sent", "Sent"]),
+        (Unavailable("cannot be reached"), ["Sent"] * 3),
+        (Refused("x", may_retry=True), ["Failed", "Sent", "Sent"]),
+    ],
+)
+def test_another_lines_no_record_says_nothing_of_a_try_by_this_one(world, answer, marks):
+    """Sender or carrier were set anew while nobody could say whether a text went: it is not sent by the new one."""
+    world.carrier.answers[world.numbers[0]] = [answer]
+    world.sender.step()
+    before = world.carrier
+    world.carrier = CountingCarrier(world.clock)
+    world.carrier.identity = "Quay Office at another carrier"
+    world.start()
+    world.run(3_000)
+    assert world.marks() == marks
+    assert (world.numbers[0] in dict(world.carrier.arrived)) == (marks[0] == "Sent")
+    if marks[0] == "Unsure":
+        # Set back again, the first one is asked, and can tell.
+        before.known[world.message(1).reference] = Accepted("late")
+        world.carrier = before
+        world.start()
+        world.run(3_000)
+        assert world.marks()[0] == "Sent"
+    elif marks[0] == "Failed":
+        assert try_again(world) == 1
+        world.run()
+        assert world.marks() == ["Sent"] * 3
+        assert len(set(before.references + world.carrier.references)) == 4
+
+
+def test_what_was_asked_before_the_settling_time_is_no_proof_when_it_is_answered_after(world):
+    world.carrier.answers[world.numbers[0]] = [Silent("no answer")]
+    ask, slow = world.carrier.ask, []
+
+    def ask_slowly(reference):
+        answer = ask(reference)
+        if slow:
+            world.clock.passed += 100
+        return answer
+
+    world.carrier.ask = ask_slowly
+    world.sender.step()
+    slow.append(True)
+    world.clock.passed += 1
+    world.sender.step()
+    assert world.marks()[0] == "Unsure"
 
 
 def test_stop_says_of_a_first_try_that_may_have_gone_that_it_is_unsure(world):

@@ -43,6 +43,7 @@ class CountingCarrier:
     """Remembers by reference and counts what arrives. `answers` overrides the answer to a number's next hand-overs."""
 
     name = "Quay Office"
+    identity = "Quay Office at the quay"
     settles_after = 60.0
     tells_repeats_apart = True
 

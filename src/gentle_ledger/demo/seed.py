@@ -48,8 +48,9 @@ class SeedLine:
     settles_after = 60.0
     tells_repeats_apart = True
 
-    def __init__(self, name: str, records: Records, clock: PastClock) -> None:
-        self._name = name
+    def __init__(self, settings: Settings, records: Records, clock: PastClock) -> None:
+        self._name = settings.sender
+        self.identity = f"{settings.sender} at {settings.carrier_url}"
         self._records = records
         self._clock = clock
 
@@ -125,7 +126,7 @@ def _finished(database: Database, settings: Settings, carrier_data: Path, at: da
     sheet = bring_in(data, "october-shore-power.csv").sheet
     clock = PastClock(at + timedelta(minutes=20))
     records = Records(carrier_data)
-    sender = Sender(database, SeedLine(settings.sender, records, clock), clock)
+    sender = Sender(database, SeedLine(settings, records, clock), clock)
     with database.writing() as session:
         freeze(session, round_of(session, round_id), compute_round(sheet, recipe), clock.now())
     idle = threading.Event()

@@ -51,6 +51,7 @@ NO_RECORD = "the carrier did not answer and has no record of this text"
 GONE_BEFORE = "an earlier try had gone after all"
 CANNOT_SAY = "the carrier did not answer, so nobody can say whether the text went; it is being asked"
 NOT_YET = "the carrier has no record of this text yet; it is asked again until that is proof"
+OTHER_LINE = "a first try went out by another line and may have gone; nobody can be asked about it here"
 AWAY_TOO_LONG = "the carrier took no texts for too long: {reason}"
 ALIKE = 'rows failed one after the other with "{reason}", which may not be their own fault'
 
@@ -137,7 +138,7 @@ class Sender:
         self._asking.clear()
         with self.database.reading() as session:
             last_at = now if anything_handed_over(session) else self._state.last_at
-            kept = kept_away(session, self.line.name)
+            kept = kept_away(session, self.line.identity)
         self._state = replace(self._state, last_at=last_at)
         self._set_away(
             Away(kept.reason, kept.since, kept.failures, kept.wait, kept.asked, now + kept.wait, now) if kept else None
@@ -304,16 +305,21 @@ class Sender:
         earlier: list[str] = []
         if planned.reference:
             with self.database.reading() as session:
-                earlier = references_of(session, planned.id)
+                known = references_of(session, planned.id)
+            earlier = [reference for reference, line in known.items() if self._is_ours(line)]
+            if planned.uncertain and len(earlier) < len(known):
+                self._leave_open(planned.id)
+                return
             if self._settled_by_earlier(planned, earlier):
                 return
-        reference = earlier[-1] if earlier and self.line.tells_repeats_apart else self._new_reference()
+        same = planned.reference if planned.reference in earlier and self.line.tells_repeats_apart else None
+        reference = same or self._new_reference()
         with self.database.writing() as session:
             # Pause and Stop may have come since: the round must still be sending, the row still To go.
             found, message = session.get(Round, round_id), session.get(Message, planned.id)
             if found is None or found.stage != Stage.SENDING or message is None or message.mark != Mark.TO_GO:
                 return
-            step(session, message, Mark.GOING, self.clock.now(), reference=reference, line=self.line.name)
+            step(session, message, Mark.GOING, self.clock.now(), reference=reference, line=self.line.identity)
         self.bell.ring()
         try:
             outcome: Outcome = self.line.hand_over(reference, message.address, message.text)
@@ -332,6 +338,18 @@ class Sender:
         self._state = replace(self._state, last_at=now, draw=self._draw())
         self._turns[round_id] = now
         self._asking[message_id] = Asking(now + self.line.settles_after, now + next_look(1, self._draw()))
+
+    def _is_ours(self, line: str) -> bool:
+        """True for hand-overs that this line's carrier can be asked about. Earlier versions kept the name alone."""
+        return line in {self.line.identity, self.line.name}
+
+    def _leave_open(self, message_id: int) -> None:
+        """A first try went out by another line and may have gone: this one's carrier knows nothing of it."""
+        with self.database.writing() as session:
+            message = session.get_one(Message, message_id)
+            if message.mark == Mark.TO_GO:
+                step(session, message, Mark.UNSURE, self.clock.now(), reason=OTHER_LINE, uncertain=True)
+        self.bell.ring()
 
     def _settled_by_earlier(self, planned: Message, references: list[str]) -> bool:
         """Asks about every earlier hand-over of a row before a new one.
@@ -359,10 +377,11 @@ class Sender:
 
     def _settle_interrupted(self, message: Message) -> None:
         """What is Going while nothing is under way was interrupted: the carrier is asked, nothing is handed over."""
-        self._asking.setdefault(message.id, self._asked_anew())
+        asking = self._asking.setdefault(message.id, self._asked_anew())
+        proof = self.clock.monotonic() >= asking.settled
         # A carrier that asked to be left alone is not asked either: the row is Unsure until it may be.
-        left_alone = self.waits_for_carrier()
-        self._settle(message.id, None if left_alone else self.line.ask(message.reference or ""))
+        asked = None if self.waits_for_carrier() else self._asked(message)
+        self._settle(message.id, asked, proof=proof)
 
     def _settle_unavailable(self, message_id: int, reference: str, outcome: Unavailable) -> None:
         """The carrier has trouble of its own: the row keeps its turn, unless the carrier took it all the same."""
@@ -377,16 +396,18 @@ class Sender:
                 Mark.TO_GO,
                 self.clock.now(),
                 reason=outcome.reason,
-                line=self.line.name,
+                line=self.line.identity,
                 uncertain=outcome.perhaps_taken,
                 no_try=not outcome.perhaps_taken,
             )
             self._is_away(session, outcome)
         self.bell.ring()
 
-    def _settle(self, message_id: int, outcome: Outcome | None) -> None:
-        """Writes down what became of a hand-over, or that nobody can say yet; None when nobody was asked."""
-        proof = self.clock.monotonic() >= self._asking[message_id].settled
+    def _settle(self, message_id: int, outcome: Outcome | None, *, proof: bool = False) -> None:
+        """Writes down what became of a hand-over, or that nobody can say yet; None when nobody was asked.
+
+        `proof` tells that "no record" can be believed: the settling time was over when the carrier was asked.
+        """
         reason, may_retry = "", False
         if isinstance(outcome, Accepted):
             to = Mark.SENT
@@ -407,7 +428,7 @@ class Sender:
             if message.mark == to:
                 return
             handed_over_now = message.mark == Mark.GOING
-            step(session, message, to, self.clock.now(), reason=reason, may_retry=may_retry, line=self.line.name)
+            step(session, message, to, self.clock.now(), reason=reason, may_retry=may_retry, line=self.line.identity)
             if handed_over_now:
                 self._count_alike(session, message.round_id, to, outcome)
         if to is not Mark.UNSURE:
@@ -442,15 +463,23 @@ class Sender:
         found = [(self._asking.setdefault(message.id, self._asked_anew()).due, message) for message in unsure]
         return min(found, key=lambda each: (each[0], each[1].id), default=None)
 
-    def _ask_about(self, message: Message) -> None:
-        outcome = self.line.ask(message.reference or "")
-        # An earlier try under another reference may be the one that went.
+    def _asked(self, message: Message) -> Outcome | None:
+        """What the carrier says of a row under each of its references; None when it went out by another line."""
         with self.database.reading() as session:
-            others = [each for each in references_of(session, message.id) if each != message.reference]
-        for reference in others:
-            if isinstance(outcome, NoRecord):
-                outcome = self.line.ask(reference)
-        self._settle(message.id, outcome)
+            known = references_of(session, message.id)
+        if not all(self._is_ours(line) for line in known.values()):
+            return None
+        outcome: Outcome = NoRecord()
+        for reference in reversed(known):
+            outcome = self.line.ask(reference)
+            # An earlier try under another reference may be the one that went.
+            if not isinstance(outcome, NoRecord):
+                break
+        return outcome
+
+    def _ask_about(self, message: Message) -> None:
+        proof = self.clock.monotonic() >= self._asking[message.id].settled
+        self._settle(message.id, self._asked(message), proof=proof)
         if message.id in self._asking:
             self._asking[message.id] = self._asking[message.id].later(self._draw(), self.clock.monotonic())
 
@@ -472,12 +501,12 @@ class Sender:
         away = after_failure(self._away, outcome.reason, asked, self._draw(), self.clock.now(), now)
         self._set_away(away)
         kept = KeptAway(away.reason, away.since, away.failures, away.wait, away.asked)
-        keep_away(session, self.line.name, kept)
+        keep_away(session, self.line.identity, kept)
 
     def _is_back(self, session: Session) -> None:
         if self._away is not None:
             self._set_away(None)
-            keep_away(session, self.line.name, None)
+            keep_away(session, self.line.identity, None)
 
     def _set_away(self, away: Away | None) -> None:
         self._away = away

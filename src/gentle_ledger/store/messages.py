@@ -135,10 +135,12 @@ def with_mark(session: Session, mark: Mark, round_id: int | None = None) -> list
     return list(session.scalars(wanted))
 
 
-def references_of(session: Session, message_id: int) -> list[str]:
-    """Every reference the message was ever handed over under, each once, oldest first."""
-    wanted = select(LedgerEntry.reference).where(LedgerEntry.message_id == message_id, LedgerEntry.mark == Mark.GOING)
-    return list(dict.fromkeys(found for found in session.scalars(wanted.order_by(LedgerEntry.id)) if found))
+def references_of(session: Session, message_id: int) -> dict[str, str]:
+    """Every reference the message was ever handed over under, with the line it went out by; oldest first."""
+    wanted = select(LedgerEntry.reference, LedgerEntry.line).where(
+        LedgerEntry.message_id == message_id, LedgerEntry.mark == Mark.GOING
+    )
+    return {found: line or "" for found, line in session.execute(wanted.order_by(LedgerEntry.id)) if found}
 
 
 def last_entry(session: Session) -> int | None:

@@ -80,7 +80,7 @@ def absence_of(context: Context, session: Session) -> out.AwayOut | None:
     sender = context.sender
     if sender.has_the_lock and sender.trouble:
         return out.AwayOut(reason=sender.trouble, since=None, looks_in_ms=None)
-    known = kept_away(session, sender.line.name)
+    known = kept_away(session, sender.line.identity)
     if known is None:
         return None
     away = sender.away if sender.has_the_lock else None

@@ -61,6 +61,11 @@ class Line(Protocol):
         ...
 
     @property
+    def identity(self) -> str:
+        """Which way out this is, carrier included: only the same one can be asked about its hand-overs."""
+        ...
+
+    @property
     def settles_after(self) -> float:
         """Seconds after a hand-over from which on "no record" proves that the carrier did not take the text."""
         ...

@@ -67,6 +67,7 @@ class OmaMessagingLine:
         transport: httpx.AsyncBaseTransport | None = None,
     ) -> None:
         self.settles_after = settles_after
+        self.identity = f"{sender} at {base_url.rstrip('/')}"
         self._sender = sender
         self._now = now
         self._requests = f"{base_url.rstrip('/')}/outbound/{quote(sender, safe='')}/requests"

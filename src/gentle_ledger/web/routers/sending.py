@@ -154,7 +154,7 @@ def _pulse(here: Context, round_id: int) -> object:
             last_entry(session),
             here.sender.has_the_lock,
             here.sender.trouble,
-            kept_away(session, here.sender.line.name),
+            kept_away(session, here.sender.line.identity),
             here.sender.waits_for_carrier(),
         )
 
