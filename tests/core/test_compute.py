@@ -73,7 +73,9 @@ CHECK_CASES = [
     ("same number", ("Bo", ROW[1], "C1", "5"), False, "same number as row 1"),
     ("alphabet", ("Zoë", "902-555-0111", "C1", "5"), False, "diaeresis) in First name"),
     ("nothing due", ("Bo", "902-555-0111", "C1", "0"), False, "Due is nothing"),
-    ("unusual", ("Bo", "902-555-0111", "C1", "9000"), False, "times the middle row"),
+    ("unusual", ("Bo", "902-555-0111", "C1", "9000"), False, "90 times the middle row"),
+    ("unusual", ("Bo", "902-555-0111", "C1", "1000"), False, "10 times the middle row"),
+    ("nothing due", ("Bo", "902-555-0111", "C1", "-5"), False, "Due is less than nothing"),
     ("longer", ("Bo" * 90, "902-555-0111", "C1", "5"), False, "2 parts where most rows take 1"),
     ("too long", ("Bo" * 20_000, "902-555-0111", "C1", "5"), True, "at most 255 can be joined"),
 ]

@@ -65,3 +65,20 @@ def test_what_it_adds_up_to():
     assert last_leaves(PACE, 209, start) == datetime(2026, 11, 24, 12, 47, 36, tzinfo=UTC)
     assert last_leaves(PACE, 0, start) == start
     assert [lasting(s) for s in (0.2, 45, 540, 9900, 200_000)] == ["1 s", "45 s", "9 min", "2 h 45 min", "2 days 8 h"]
+
+
+@pytest.mark.parametrize(
+    ("seconds", "said"),
+    [
+        (0, "1 s"),
+        (59.4, "59 s"),
+        (60, "1 min"),
+        (3_569, "59 min"),
+        (3_600, "1 h 00 min"),
+        (47 * 3_600 + 3_540, "47 h 59 min"),
+        (48 * 3_600, "2 days 0 h"),
+        (10 * 86_400 + 3 * 3_600, "10 days 3 h"),
+    ],
+)
+def test_a_length_of_time_as_it_is_said(seconds, said):
+    assert lasting(seconds) == said
