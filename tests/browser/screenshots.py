@@ -1,6 +1,7 @@
 """Takes the pictures of `docs/screenshots/` from the demo's own data (`make screenshots`)."""
 
 import os
+import signal
 import subprocess
 import sys
 import tempfile
@@ -26,7 +27,7 @@ def main() -> None:
             args = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
             browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=args)
             page = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-CA")
-            take(page, url, f"http://127.0.0.1:{carrier_port}")
+            take(page, url, f"http://127.0.0.1:{carrier_port}", program)
             browser.close()
         finally:
             program.terminate()
@@ -48,10 +49,10 @@ def with_a_title() -> bytes:
     return title + harbour.november() + b"Total,,,,,,,,,,,\r\n"
 
 
-def take(page: Page, url: str, carrier: str) -> None:
+def take(page: Page, url: str, carrier: str, program: subprocess.Popen) -> None:
     preparing(page, url)
     computing(page, url)
-    sending(page, url)
+    sending(page, url, program)
     page.goto(carrier)
     picture(page, "carrier")
 
@@ -117,7 +118,13 @@ def computing(page: Page, url: str) -> None:
     picture(page, "bring-in")
 
 
-def sending(page: Page, url: str) -> None:
+def carriers_of(program: subprocess.Popen) -> list[int]:
+    """The carrier that the demo started, by its process number."""
+    found = subprocess.run(["pgrep", "-P", str(program.pid)], capture_output=True, text=True, check=True)
+    return [int(number) for number in found.stdout.split()]
+
+
+def sending(page: Page, url: str, program: subprocess.Popen) -> None:
     page.goto(url)
     page.get_by_role("link", name="Winter lift-out").click()
     page.get_by_role("button", name="Send 12 texts").click()
@@ -126,10 +133,34 @@ def sending(page: Page, url: str) -> None:
     page.get_by_role("row").nth(4).click()
     picture(page, "sending")
     page.goto(url)
+    page.get_by_role("link", name="November berth dues").click()
+    page.get_by_role("button", name="Seconds between two texts").click()
+    page.get_by_label("Seconds between two texts", exact=True).fill("2")
+    page.get_by_role("button", name="Set", exact=True).click()
+    page.get_by_role("button", name="Send 52 texts").click()
+    page.get_by_role("button", name="Send 52 texts now").click()
+    page.get_by_text("Sent 4").wait_for(timeout=60_000)
+    for carrier in carriers_of(program):
+        os.kill(carrier, signal.SIGSTOP)
+    page.get_by_text("No row is lost by it").wait_for(timeout=30_000)
+    picture(page, "outage")
+    for carrier in carriers_of(program):
+        os.kill(carrier, signal.SIGCONT)
+    page.goto(url)
     page.get_by_role("link", name="October shore power").click()
+    with page.expect_download() as saved:
+        page.get_by_role("button", name="Save the marked sheet").click()
+        page.get_by_role("menuitem", name="Marked sheet as CSV").click()
+    marked = saved.value.path().read_bytes()
     page.get_by_role("button", name="Failed 5").click()
     page.get_by_role("row").nth(3).click()
     picture(page, "settled")
+    page.goto(url)
+    page.get_by_label("Sheet file").set_input_files(
+        {"name": "october-once-more.csv", "mimeType": "text/csv", "buffer": marked}
+    )
+    page.get_by_text("What the sheet says of sending").wait_for()
+    picture(page, "sent-already")
 
 
 if __name__ == "__main__":

@@ -197,3 +197,41 @@ def test_two_programs_on_one_ledger_send_once(desk, office):
     arrived = Counter(office.arrived()) - before
     assert len(arrived) == 8
     assert set(arrived.values()) == {1}
+
+
+def test_two_windows_write_one_wording(desk, office, context):
+    """The one that is behind says so and shows the other's words; what was typed in either is kept until chosen."""
+    number = bring_in(desk, office, sheet(3).replace("902-", "204-"))
+    other = context.new_page()
+    other.goto(f"{office.url}/rounds/{number}")
+    expect(other.get_by_role("button", name="Insert a field")).to_be_visible()
+    write(desk, "Good day ", "{First name}")
+    expect(desk.get_by_test_id("slip-text").first).to_have_text("Good day P1")
+    write(other, "Ahoy ", "{First name}")
+    behind = other.get_by_role("alert").filter(has_text="Another window has changed the wording")
+    expect(behind).to_contain_text("Good day {First name}")
+    expect(other.get_by_role("button", name="Choose the wording first")).to_be_disabled()
+    expect(desk.get_by_test_id("slip-text").first).to_have_text("Good day P1")
+    other.get_by_role("button", name="Keep mine").click()
+    expect(other.get_by_test_id("slip-text").first).to_have_text("Ahoy P1")
+    write(desk, "Good evening")
+    expect(desk.get_by_role("alert").filter(has_text="Another window")).to_contain_text("Ahoy {First name}")
+    desk.get_by_role("button", name="Take the other window").click()
+    expect(desk.locator(".cm-content")).to_contain_text("Ahoy")
+    expect(desk.get_by_test_id("slip-text").first).to_have_text("Ahoy P1")
+    expect(desk.get_by_role("button", name="Send 3 texts")).to_be_enabled()
+
+
+def test_an_outage_is_said_and_costs_no_row(desk, office):
+    """The carrier is killed while texts go out: the screen says why it waits, and all goes on when it is back."""
+    before = Counter(office.arrived())
+    prepare(desk, office, sheet(6).replace("902-", "418-").replace("P", "Q"), every=0.8)
+    send(desk, 6)
+    until(lambda: (Counter(office.arrived()) - before).total() >= 2, "two texts")
+    office.carrier.kill()
+    expect(desk.get_by_label("Tally")).to_contain_text("No row is lost by it", timeout=15_000)
+    expect(desk.get_by_label("Tally")).not_to_contain_text("failed")
+    office.start_carrier()
+    expect(desk.get_by_test_id("what-happened")).to_contain_text("All 6 texts sent.", timeout=30_000)
+    arrived = Counter(office.arrived()) - before
+    assert (len(arrived), set(arrived.values())) == (6, {1})
