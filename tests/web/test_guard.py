@@ -8,7 +8,7 @@ import pytest
 from gentle_ledger.core.sheets.export import safe_for_spreadsheet
 from gentle_ledger.web.guard import Guard, own_hosts
 from gentle_ledger.web.settings import SettingError, read_settings
-from tests.web.test_app import OWN, Office
+from tests.web.test_app import OWN, SHEET, Office
 
 HOST = {"host": "127.0.0.1:8090"}
 
@@ -219,3 +219,32 @@ def test_the_description_has_problems_as_they_are_sent(office):
             assert "422" not in operation["responses"]
     answer = office.client.get("/api/rounds/99")
     assert set(answer.json()) <= set(described["components"]["schemas"]["Problem"]["properties"])
+
+
+ODD = [
+    ("PUT", "wording", b"[" * 100_000),
+    ("PUT", "wording", b'{"wording":"' + b"{" * 9_000 + b'","row":1}'),
+    ("PUT", "wording", b'{"wording":"\\u0000\\u001b[2J","row":1}'),
+    ("PUT", "wording", b'{"wording":"\\ud800","row":1}'),
+    ("PATCH", "rows/1/cells", b'{"column":"Due","typed":"' + b"9" * 32_767 + b'"}'),
+    ("PATCH", "rows/1/cells", '{"column":"Mobile","typed":"\u0669\u0660\u0662"}'.encode()),
+    ("PATCH", "", b'{"lookups":{"a":' + b'{"b":' * 5_000 + b"1" + b"}" * 5_000 + b"}}"),
+]
+
+
+@pytest.mark.parametrize(("method", "path", "body"), ODD)
+def test_no_odd_body_is_an_error_of_the_inside(office, method, path, body):
+    number = office.bring()
+    where = f"/api/rounds/{number}/{path}".rstrip("/")
+    answer = office.client.request(method, where, content=body, headers={"content-type": "application/json"})
+    assert answer.status_code < 500
+    assert office.call("GET", f"/api/rounds/{number}")["rows"] == 3
+    office.call("GET", f"/api/rounds/{number}/rows")
+
+
+@pytest.mark.parametrize(
+    "recipe", [b"a = " + b"[" * 100_000, b"[" * 100_000, b"\xff\xfe", b"x=1" * 300_000, b"a" * 999_999]
+)
+def test_no_recipe_file_is_an_error_of_the_inside(office, recipe):
+    files = {"file": ("a.csv", SHEET), "recipe": ("r.toml", recipe)}
+    assert "recipe" in office.call("POST", "/api/rounds", 422, files=files)["detail"]

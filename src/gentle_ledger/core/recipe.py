@@ -253,7 +253,9 @@ def recipe_from_toml(text: str) -> Recipe:
     try:
         return Recipe.model_validate(tomllib.loads(text, parse_float=Decimal))
     except tomllib.TOMLDecodeError as fault:
-        raise RecipeError(f"The recipe is not valid TOML: {fault}.") from fault
+        raise RecipeError(f"The recipe is not valid TOML: {clipped(str(fault), 200)}.") from fault
+    except RecursionError as fault:
+        raise RecipeError("The recipe is nested deeper than any recipe is.") from fault
     except ValidationError as fault:
         first = fault.errors(include_url=False, include_input=False)[0]
         key = ".".join(str(step) for step in first["loc"]) or "the recipe"
