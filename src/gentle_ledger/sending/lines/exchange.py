@@ -2,11 +2,14 @@
 
 import asyncio
 import json
-from collections.abc import Mapping
+import threading
+from collections.abc import Coroutine, Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, TypeVar
 
 import httpx
+
+T = TypeVar("T")
 
 MOST_BYTES = 64 * 1024
 
@@ -32,12 +35,14 @@ class Exchange:
     """Requests to one peer, each over a connection of its own and within `timeout` seconds from its start to its end.
 
     A connection that was kept could be closed by the peer in the very moment of the next request, and nobody could say
-    whether it was read. Not for several threads at once.
+    whether it was read. The requests run on a thread of their own, so that any thread may ask.
     """
 
     def __init__(self, timeout: float, transport: httpx.AsyncBaseTransport | None = None) -> None:
         self.timeout = timeout
-        self._runner = asyncio.Runner()
+        self._loop = asyncio.new_event_loop()
+        self._thread = threading.Thread(target=self._loop.run_forever, name="carrier", daemon=True)
+        self._thread.start()
         # No proxies from the environment: the program talks to its carrier and to nobody else.
         self._http = httpx.AsyncClient(
             timeout=None,
@@ -50,15 +55,20 @@ class Exchange:
 
     def post(self, url: str, body: Any) -> Answer:
         """Raises NothingWritten or NoAnswer."""
-        return self._runner.run(self._within("POST", url, json=body))
+        return self._run(self._within("POST", url, json=body))
 
     def get(self, url: str, params: Mapping[str, str]) -> Answer:
         """Raises NothingWritten or NoAnswer."""
-        return self._runner.run(self._within("GET", url, params=params))
+        return self._run(self._within("GET", url, params=params))
 
     def close(self) -> None:
-        self._runner.run(self._http.aclose())
-        self._runner.close()
+        self._run(self._http.aclose())
+        self._loop.call_soon_threadsafe(self._loop.stop)
+        self._thread.join()
+        self._loop.close()
+
+    def _run(self, doing: Coroutine[Any, Any, T]) -> T:
+        return asyncio.run_coroutine_threadsafe(doing, self._loop).result()
 
     async def _within(self, method: str, url: str, **content: Any) -> Answer:
         written = False
