@@ -31,7 +31,7 @@ def described(tmp_path_factory):
 
 
 @settings(
-    max_examples=20,
+    max_examples=10,
     deadline=None,
     derandomize=True,
     database=None,
