@@ -201,7 +201,7 @@ ROW_OF_FAILURES = [
 def test_rows_that_fail_alike_one_after_the_other_pause_the_round(tmp_path, answers, before_the_pause):
     world = World(tmp_path, rows=12)
     for number, answer in zip(world.numbers, answers, strict=True):
-        world.carrier.answers[number] = answer if isinstance(answer, list) else [answer] if answer else []
+        world.carrier.answers[number] = list(answer) if isinstance(answer, list) else [answer] if answer else []
     world.run(2_000)
     failed = sum(mark in {"Failed", "Unsure"} for mark in world.marks())
     if before_the_pause is None:
