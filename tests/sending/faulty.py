@@ -10,10 +10,10 @@ from urllib.parse import parse_qs, urlsplit
 
 
 class FaultyCarrier:
-    """Speaks the messaging interface in bare bytes. `on_post` and `on_ask` say how it misbehaves; None is faultless.
+    """Speaks the interface byte by byte. `on_post` and `on_ask` say how it misbehaves; None is without fault.
 
-    A fault is a function of this carrier, the socket, and the reference; it may `take` the text. It remembers by
-    reference and takes each only once, as the interface asks.
+    A way to misbehave is called with this carrier, the connection, and the hand-over's reference; it may `take` the
+    text. Each text is taken only once under its reference, as the interface asks.
     """
 
     def __init__(self) -> None:

@@ -19,7 +19,7 @@ from gentle_ledger.core.sheets.model import MAX_ROWS, Sheet
 from gentle_ledger.core.words import count
 
 MEMORY = 4 * 1024**3
-"""Bytes the reading of one file may take: 200,000 rows of 40 columns need about a third of it."""
+"""Bytes the reading of one file may take; an estimate of ours of what the largest sheet may need."""
 SECONDS = 120
 """Seconds of processor time, and twice as many by the clock."""
 _AT_ONCE = threading.BoundedSemaphore(2)
