@@ -54,7 +54,6 @@ def test_a_file_that_cannot_be_read_is_a_sentence(what, data, name, said):
 READ = [
     ("as it is", xlsx(), "a.xlsx"),
     ("a format in the last cell there is", xlsx(FORMAT.format("XFD", 1_048_576)), "a.xlsx"),
-    ("a text that looks like a far cell", xlsx().replace(b"Ines", b"Ines"), "a.xlsx"),
     ("stored, not packed", xlsx(packed=zipfile.ZIP_STORED), "a.xlsx"),
     ("blank rows to the end", ods(repeated(1_048_570, 16_384)), "a.ods"),
     ("4 million blank lines below", LINE + b"\n" * 4_000_000, "a.csv"),
@@ -70,6 +69,11 @@ def test_what_is_only_odd_is_read(what, data, name):
     assert [cell.strip() for cell in brought.sheet.rows[0]] == ["Ines", "902-555-0101"]
     assert len(brought.sheet.rows) == 1
     assert brought.reading.blank == 0
+
+
+def test_a_text_that_speaks_of_a_far_cell_is_none():
+    more = '<row r="3"><c r="A3" t="inlineStr"><is><t>see r="XFD9" &lt;c r="XFD9"&gt;</t></is></c></row>'
+    assert bring_in_apart(xlsx(more), "a.xlsx").sheet.rows[1] == ('see r="XFD9" <c r="XFD9">', None)
 
 
 def test_apart_reads_as_the_core_does():

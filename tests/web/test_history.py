@@ -157,3 +157,12 @@ def test_a_marked_sheet_brought_in_again_sends_nobody_twice(office):
         office.call("POST", f"/api/rounds/{second}/columns/sent", json=say)
         assert [row["mark"] for row in rows_of(office, second)] == ["Ready", "Ready"]
     office.call("POST", f"/api/rounds/{second}/columns/sent", 422, json={"name": "Due", "leave_out": True})
+
+
+@pytest.mark.parametrize("days", [None, -1, 3_651, 1.5, "thirty"])
+def test_what_is_no_number_of_days_does_not_switch_the_look_for_repeats_off(office, days):
+    start(office, prepared(office))
+    office.run()
+    second = prepared(office)
+    office.call("PATCH", f"/api/rounds/{second}", 422, json={"repeat_days": days})
+    assert [row["mark"] for row in rows_of(office, second)] == ["Held", "Held"]

@@ -17,7 +17,6 @@ from gentle_ledger.core.rows import ByRow, GiveWay, giving_way, stay
 from gentle_ledger.core.sheets.model import Sheet, as_written
 from gentle_ledger.core.sms.parts import Measure, measure
 from gentle_ledger.core.values import Role
-from gentle_ledger.core.words import clipped
 from gentle_ledger.core.workings import Workings
 
 T = TypeVar("T")
@@ -138,16 +137,15 @@ class Computed:
                 blank = [row for row in range(len(self)) if values[row] is None]
                 yield column.name, columns.names[read], columns.roles[read].counts, blank
 
-    def _said_sent(self) -> dict[int, str]:
+    def _said_sent(self) -> dict[int, tuple[str, str]]:
         """The rows whose text would go to somebody of whom an unanswered column says that it went already."""
         recipe, groups = self.composer.recipe, self.composer.columns.groups
-        found: dict[int, str] = {}
+        found: dict[int, tuple[str, str]] = {}
         for marks in self.composer.workings.sent_marks():
             if recipe.sent_answer(marks.column) is None:
                 values = self.composer.workings.sheet.values(self.composer.columns.position(marks.column) or 0)
                 for row in marks.rows:
-                    said = clipped(as_written(values[row]))
-                    found[groups.lead(row)] = f"{marks.column} says '{said}': was it sent already?"
+                    found[groups.lead(row)] = (marks.column, as_written(values[row]))
         return found
 
     def codes(self, row: int) -> list[str]:

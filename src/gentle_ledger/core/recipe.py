@@ -140,7 +140,6 @@ class PaceSettings(_Part):
 
     every: float = Field(default=12.0, ge=pacing.SHORTEST_GAP, le=pacing.LONGEST_GAP, allow_inf_nan=False)
     give_or_take: float = Field(default=4.0, ge=0, le=pacing.LONGEST_GAP, allow_inf_nan=False)
-
     patience: float = Field(default=60.0, ge=1, le=7 * 24 * 60, allow_inf_nan=False)
 
     @model_validator(mode="before")

@@ -77,7 +77,7 @@ class _Seen:
 
 
 class Sender:
-    """One sender for one database. `step` does at most one call of the carrier; `run` goes on until told to stop.
+    """One sender for one database. `step` hands at most one text over; `run` goes on until told to stop.
 
     Args:
         draw: gives a number from -1 to 1 for each gap.

@@ -88,7 +88,8 @@ function Setup({ desk, onSetup }: { desk: Desk; onSetup: (setup: SetupIn) => voi
           currency: form.currency.trim().toUpperCase(),
           locale: form.locale.trim(),
           plain_signs: form.plain_signs,
-          repeat_days: Math.max(0, Math.min(3650, Math.round(Number(form.repeat_days)) || 0)),
+          // What is no number goes as nothing, which the program refuses; as 0 it would switch the look for repeats off.
+          repeat_days: form.repeat_days.trim() === "" ? Number.NaN : Number(form.repeat_days),
         });
       }}
     >

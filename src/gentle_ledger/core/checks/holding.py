@@ -118,8 +118,9 @@ def _gone_sentence(findings: Sequence[Finding]) -> str:
 
 def _said_sent(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     for row in rows if view.said_sent else ():
-        if why := view.said_sent.get(row):
-            yield Finding("said sent", row, why.partition(" says ")[0], why)
+        if row in view.said_sent:
+            column, said = view.said_sent[row]
+            yield Finding("said sent", row, column, f"{column} says '{clipped(said)}': was it sent already?", column)
 
 
 HOLDING = (

@@ -60,8 +60,8 @@ class RoundView(Protocol):
         ...
 
     @property
-    def said_sent(self) -> Mapping[int, str]:
-        """The rows of which a column of the sheet seems to say that they were sent, and how."""
+    def said_sent(self) -> Mapping[int, tuple[str, str]]:
+        """The rows of which a column of the sheet seems to say that they were sent: that column, and what it says."""
         ...
 
     def codes(self, row: int) -> Sequence[str]:

@@ -15,7 +15,9 @@ from gentle_ledger.core.sheets.model import Cell, as_written, column_key
 MARK_COLUMNS = ("Mark", "Time", "Reason", "Reference", "Parts", "Text")
 _FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "\n", "＝", "＋", "－", "＠")
 _UNSEEN = "".join(
-    c for c in map(chr, range(0x10000)) if c not in "\t\r\n" and (c.isspace() or unicodedata.category(c) in "CcCf")
+    c
+    for c in map(chr, range(0x10000))
+    if c not in "\t\r\n" and (c.isspace() or unicodedata.category(c) in {"Cc", "Cf"})
 )
 """Blanks, controls, and marks without a shape such as a zero width space or a byte order mark."""
 

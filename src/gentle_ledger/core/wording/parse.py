@@ -4,10 +4,10 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from gentle_ledger.core.recipe import MOST_CHARACTERS
 from gentle_ledger.core.sheets.model import column_key
 from gentle_ledger.core.words import clipped, listed
 
-MOST_CHARACTERS = 10_000
 _FIELD = re.compile(r"\{([^{}\n]*)\}")
 
 
