@@ -22,13 +22,13 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.core.marks import Mark, Stage
 from gentle_ledger.core.pace import LineState, Pace, Send, Wait, Why, decide, next_look
+from gentle_ledger.sending.absence import Absence
 from gentle_ledger.sending.bell import Bell
 from gentle_ledger.sending.clock import Clock
 from gentle_ledger.sending.lines import Accepted, Line, NoRecord, Outcome, Refused, Silent, Unavailable
-from gentle_ledger.sending.outage import Alike, Asking, Away, after_failure
+from gentle_ledger.sending.outage import Alike, Asking, Away
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.errors import trouble_in
-from gentle_ledger.store.lines import KeptAway, keep_away, kept_away
 from gentle_ledger.store.messages import (
     anything_handed_over,
     next_to_go,
@@ -103,7 +103,7 @@ class Sender:
         self._lock = FileLock(f"{database.path}.sender", thread_local=False, mode=0o600)
         self._stop = threading.Event()
         self._state = LineState(draw=draw())
-        self._away: Away | None = None
+        self._absence = Absence(line, clock, draw)
         self._trouble = ""
         self._turns: dict[int, float] = {}
         self._sending_since: dict[int, float] = {}
@@ -138,11 +138,8 @@ class Sender:
         self._asking.clear()
         with self.database.reading() as session:
             last_at = now if anything_handed_over(session) else self._state.last_at
-            kept = kept_away(session, self.line.identity)
         self._state = replace(self._state, last_at=last_at)
-        self._set_away(
-            Away(kept.reason, kept.since, kept.failures, kept.wait, kept.asked, now + kept.wait, now) if kept else None
-        )
+        self._absence.recall(self.database)
 
     # --- the work --------------------------------------------------------------------------------------------------
 
@@ -176,7 +173,7 @@ class Sender:
     @property
     def away(self) -> Away | None:
         """The carrier's absence, while it lasts."""
-        return self._away
+        return self._absence.now
 
     def _say(self, trouble: str, fault: Exception | None = None) -> None:
         if trouble == self._trouble:
@@ -205,7 +202,7 @@ class Sender:
         now = self.clock.monotonic()
         asking = self._next_to_ask(seen.unsure)
         if self.waits_for_carrier():
-            return Wait(self._state.not_before, Why.CARRIER) if seen.sending or asking else None
+            return Wait(self._absence.until, Why.CARRIER) if seen.sending or asking else None
         if asking and asking[0] <= now:
             self._ask_about(asking[1])
             return Send()
@@ -215,7 +212,7 @@ class Sender:
             waits = [*settling, *([asking[0]] if asking else [])]
             return Wait(min(waits), Why.SETTLING) if waits else None
         first = min(ready, key=lambda turn: self._turns.get(turn.round.id, float("-inf")))
-        decision = decide(recipe_of(first.round).pace.as_pace(), self._state, now)
+        decision = self._decide(recipe_of(first.round).pace.as_pace(), now)
         if isinstance(decision, Send) and first.planned is not None:
             self._hand_over(first.round.id, first.planned)
         return decision
@@ -251,14 +248,17 @@ class Sender:
 
     def seconds_to_next(self, pace: Pace) -> float | None:
         """How long until the pace lets the next text leave; None when only a person ends the wait."""
-        decision = decide(pace, self._state, self.clock.monotonic())
+        decision = self._decide(pace, self.clock.monotonic())
         if isinstance(decision, Send):
             return 0.0
         return None if decision.until is None else max(0.0, decision.until - self.clock.monotonic())
 
     def waits_for_carrier(self) -> bool:
         """True while the carrier is away, or its wish to be left alone is not over."""
-        return self._state.not_before is not None and self.clock.monotonic() < self._state.not_before
+        return self._absence.waiting
+
+    def _decide(self, pace: Pace, now: float) -> Send | Wait:
+        return decide(pace, replace(self._state, not_before=self._absence.until), now)
 
     # --- rounds ----------------------------------------------------------------------------------------------------
 
@@ -268,17 +268,17 @@ class Sender:
             self._alike.pop(gone, None)
         for new in ids - self._sending_since.keys():
             self._sending_since[new] = now
-            # Somebody pressed a button, and expects the carrier to be looked at.
-            self._set_away(self._away and self._away.cut_short(now))
+            self._absence.cut_short()
 
     def _waited_too_long(self, found: Round, now: float) -> bool:
         """True when the carrier has been away for longer than the round waits for it."""
         patience = recipe_of(found).pace.patience * 60.0
-        return self._away is not None and now - max(self._away.first_at, self._sending_since[found.id]) >= patience
+        away = self._absence.now
+        return away is not None and now - max(away.first_at, self._sending_since[found.id]) >= patience
 
     def _pause_impatient(self, found: Round) -> None:
         with self.database.writing() as session:
-            self._pause(session, found.id, AWAY_TOO_LONG.format(reason=self._away.reason if self._away else ""))
+            self._pause(session, found.id, AWAY_TOO_LONG.format(reason=self.away.reason if self.away else ""))
         self.bell.ring()
 
     def _finish(self, round_id: int) -> None:
@@ -366,9 +366,9 @@ class Sender:
                 if isinstance(outcome, Accepted):
                     if message.mark == Mark.TO_GO:
                         step(session, message, Mark.SENT, self.clock.now(), reason=GONE_BEFORE, reference=reference)
-                    self._is_back(session)
+                    self._absence.end(session)
                 else:
-                    self._is_away(session, outcome)
+                    self._absence.begin(session, outcome)
             self.bell.ring()
             return True
         return False
@@ -400,7 +400,7 @@ class Sender:
                 uncertain=outcome.perhaps_taken,
                 no_try=not outcome.perhaps_taken,
             )
-            self._is_away(session, outcome)
+            self._absence.begin(session, outcome)
         self.bell.ring()
 
     def _settle(self, message_id: int, outcome: Outcome | None, *, proof: bool = False) -> None:
@@ -422,9 +422,9 @@ class Sender:
         with self.database.writing() as session:
             message = session.get_one(Message, message_id)
             if isinstance(outcome, (Unavailable, Silent)):
-                self._is_away(session, outcome)
+                self._absence.begin(session, outcome)
             elif isinstance(outcome, (Accepted, Refused)):
-                self._is_back(session)
+                self._absence.end(session)
             if message.mark == to:
                 return
             handed_over_now = message.mark == Mark.GOING
@@ -491,23 +491,4 @@ class Sender:
         now = self.clock.monotonic()
         for message in unsure:
             self._asking[message.id] = replace(self._asking.setdefault(message.id, self._asked_anew()), due=now)
-        self._set_away(self._away and self._away.cut_short(now))
-
-    # --- the carrier's absence --------------------------------------------------------------------------------------
-
-    def _is_away(self, session: Session, outcome: Unavailable | Silent) -> None:
-        now = self.clock.monotonic()
-        asked = outcome.wait if isinstance(outcome, Unavailable) else 0.0
-        away = after_failure(self._away, outcome.reason, asked, self._draw(), self.clock.now(), now)
-        self._set_away(away)
-        kept = KeptAway(away.reason, away.since, away.failures, away.wait, away.asked)
-        keep_away(session, self.line.identity, kept)
-
-    def _is_back(self, session: Session) -> None:
-        if self._away is not None:
-            self._set_away(None)
-            keep_away(session, self.line.identity, None)
-
-    def _set_away(self, away: Away | None) -> None:
-        self._away = away
-        self._state = replace(self._state, not_before=away.until if away else None)
+        self._absence.cut_short()
