@@ -5,7 +5,7 @@ from datetime import date
 import pytest
 
 from gentle_ledger.core.compute import compute_round
-from gentle_ledger.core.recipe import Recipe, recipe_from_toml, recipe_to_toml
+from gentle_ledger.core.recipe import CombineSettings, Recipe, recipe_from_toml, recipe_to_toml
 from gentle_ledger.core.sent_before import answered, heeded
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.sheets.sent_marks import sent_marks
@@ -31,6 +31,11 @@ READS_LIKE_ONE = [
     ("Texted", (True, False, None), [0]),
     ("Status", tuple(f"sent 2026-11-{i:02}" for i in range(1, 29)), list(range(28))),
     ("Status", (*("open",) * 400, "sent"), [400]),
+    ("Status", (*(f"sent 2026-10-{i:02}" for i in range(1, 26)), "texted", "delivered", "failed"), list(range(27))),
+    ("Sent on", (*(f"2026-10-{i:02}" for i in range(1, 26)), "no", "no"), list(range(25))),
+    ("Sent", ("yes",) * 10 + ("ask Hamish",), list(range(10))),
+    ("Status", ("sent  by phone", "sent\u00a0on Monday", "failed"), [0, 1]),
+    ("Sent on", ("2026-11-01", None, "02/11/2026"), [0, 2]),
 ]
 NONE = [
     ("Status", ("paid", "open", None)),
@@ -56,9 +61,9 @@ def test_a_column_that_reads_like_one_is_asked_about_and_holds_its_rows(name, ce
     assert recipe == Recipe(wording="Hello")
     held = [i for i, mark in enumerate(compute_round(sheet, recipe).marks) if mark == "Held"]
     assert held == rows
-    out = answered(recipe, marks, True)
+    out = answered(recipe, marks.column, True)
     assert [i for i, mark in enumerate(compute_round(sheet, out).marks) if mark == "Left out"] == rows
-    assert set(compute_round(sheet, answered(out, marks, False)).marks) == {"Ready"}
+    assert set(compute_round(sheet, answered(out, marks.column, False)).marks) == {"Ready"}
     assert recipe_from_toml(recipe_to_toml(out)) == out
 
 
@@ -76,7 +81,7 @@ def test_our_own_marks_leave_their_rows_out_with_the_reason():
     found = compute_round(sheet, heeded(Recipe(wording="Hello"), sheet))
     assert found.marks == ["Left out", "Ready", "Left out", "Ready", "Ready", "Left out", "Ready"]
     assert found.reason(0) == "Mark says that it was sent"
-    taken_back = answered(heeded(Recipe(wording="Hello"), sheet), sent_marks(sheet)[0], False)
+    taken_back = answered(heeded(Recipe(wording="Hello"), sheet), "Mark", False)
     assert set(compute_round(sheet, taken_back).marks) == {"Ready"}
     assert heeded(taken_back, sheet) == taken_back
 
@@ -90,3 +95,18 @@ def test_a_sheet_marked_twice_heeds_both():
     ]
     sheet = Sheet(names, rows)
     assert compute_round(sheet, heeded(Recipe(wording="Hello"), sheet)).marks == ["Left out", "Left out", "Ready"]
+
+
+@pytest.mark.parametrize(
+    ("said", "marks"),
+    [(("sent", "sent", ""), ["Left out", "Left out", "Ready"]), (("sent", "", ""), ["Held", "Held", "Ready"])],
+)
+def test_one_text_for_several_rows_is_left_out_whole_or_asked_about(said, marks):
+    """A text of combined rows of which only some were sent cannot be sent in part."""
+    names = ("Ines", "Ines", "Bo")
+    rows = [(f"902-555-010{len(n)}", n, s or None) for n, s in zip(names, said, strict=True)]
+    sheet = Sheet(("Mobile", "Name", "Status"), rows)
+    recipe = Recipe(
+        wording="Hello {Name}", combine=CombineSettings(by="Mobile", columns={}), sent_columns={"Status": True}
+    )
+    assert compute_round(sheet, recipe).marks == marks

@@ -14,6 +14,7 @@ from gentle_ledger.core.history import Recall, code_of, nothing_before
 from gentle_ledger.core.numbers import Number, country_code
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.rows import ByRow, GiveWay, giving_way, stay
+from gentle_ledger.core.sent_before import sent_before
 from gentle_ledger.core.sheets.model import Sheet, as_written
 from gentle_ledger.core.sms.parts import Measure, measure
 from gentle_ledger.core.values import Role
@@ -49,6 +50,8 @@ class Computed:
         self.undecided: dict[int, str] = {}
         self._ruled_out: dict[int, str] = {}
         self._ask_rules(rows, give_way)
+        self.said_sent: dict[int, tuple[str, str]] = {}
+        self._heed_sent_marks()
         self.give_way = give_way
         groups = composer.columns.groups
         follow = {row for members in groups.members for row in members[1:]}
@@ -63,7 +66,6 @@ class Computed:
             self.gaps.append(() if text or row in follow else composer.gaps(row))
             self.measures.append(measure(text))
         self.by_hand = left_out
-        self.said_sent = self._said_sent()
         self.history = recall({number.e164 for number in self.numbers if number.e164})
         out = {*left_out, *self._ruled_out}
         self.findings = run_checks(self, len(rows), out | follow, released, give_way)
@@ -137,16 +139,15 @@ class Computed:
                 blank = [row for row in range(len(self)) if values[row] is None]
                 yield column.name, columns.names[read], columns.roles[read].counts, blank
 
-    def _said_sent(self) -> dict[int, tuple[str, str]]:
-        """The rows whose text would go to somebody of whom an unanswered column says that it went already."""
-        recipe, groups = self.composer.recipe, self.composer.columns.groups
-        found: dict[int, tuple[str, str]] = {}
-        for marks in self.composer.workings.sent_marks():
-            if recipe.sent_answer(marks.column) is None:
-                values = self.composer.workings.sheet.values(self.composer.columns.position(marks.column) or 0)
-                for row in marks.rows:
-                    found[groups.lead(row)] = (marks.column, as_written(values[row]))
-        return found
+    def _heed_sent_marks(self) -> None:
+        """What the columns of the sheet say of sending leaves rows out, or holds the texts they would go in."""
+        composer, groups = self.composer, self.composer.columns.groups
+        for row, marks, out in sent_before(composer.recipe, composer.workings.sent_marks(), groups):
+            if out:
+                self._ruled_out.setdefault(row, f"{marks.column} says that it was sent")
+            else:
+                cell = composer.workings.sheet.rows[row][composer.columns.position(marks.column) or 0]
+                self.said_sent.setdefault(groups.lead(row), (marks.column, as_written(cell)))
 
     def codes(self, row: int) -> list[str]:
         """The references of a row as they are compared, those of its columns with that role; each once."""

@@ -64,6 +64,7 @@ def renamed(recipe: Recipe, column: str, name: str) -> Recipe:
         update={
             "wording": swap(recipe.wording, in_wording(recipe.wording)),
             "columns": {of(called): swap_settings(settings) for called, settings in recipe.columns.items()},
+            "sent_columns": {of(called): said for called, said in recipe.sent_columns.items()},
             "combine": recipe.combine and recipe.combine.renamed(column, name),
             "leave_out": tuple(
                 rule.model_copy(update={"when": swap(rule.when, in_formula(rule.when))}) for rule in recipe.leave_out

@@ -1,32 +1,39 @@
 """What is done about the columns of a sheet that say which rows were sent: nothing in silence.
 
-A mark column of ours is heeded at once, by a rule of the round that one press takes back. Another one that reads like
-it is asked about, and its rows are held until somebody has said.
+A mark column of ours is heeded at once: the rows that it says were sent are left out, and one press takes that back.
+Another one that reads like it is asked about, and its rows are held until somebody has said.
 """
 
-from gentle_ledger.core.recipe import LeaveOutRule, Recipe
+from collections.abc import Iterable, Iterator
+
+from gentle_ledger.core.combining import Groups
+from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.sheets.model import Sheet, column_key
 from gentle_ledger.core.sheets.sent_marks import SentMarks, sent_marks
 
 
-def answered(recipe: Recipe, marks: SentMarks, leave_out: bool) -> Recipe:
-    """The recipe with the answer to what a column is: its rows are left out by a rule, or it is something else."""
-    reason = f"{marks.column} says that it was sent"
-    rules = tuple(rule for rule in recipe.leave_out if rule.reason != reason)
-    if leave_out:
-        rules = (*rules, LeaveOutRule(when=marks.when, reason=reason))
-    others = {name: said for name, said in recipe.sent_columns.items() if column_key(name) != column_key(marks.column)}
-    return recipe.model_copy(update={"leave_out": rules, "sent_columns": {**others, marks.column: leave_out}})
+def answered(recipe: Recipe, column: str, leave_out: bool) -> Recipe:
+    """The recipe with the answer to what a column is: its rows are left out, or it is something else."""
+    others = {name: said for name, said in recipe.sent_columns.items() if column_key(name) != column_key(column)}
+    return recipe.model_copy(update={"sent_columns": {**others, column: leave_out}})
 
 
 def heeded(recipe: Recipe, sheet: Sheet) -> Recipe:
-    """The recipe for a sheet that was just brought in: what our own mark columns say is heeded.
-
-    An answer of an earlier round stays where it says that the column is something else; where it says that rows are
-    left out, its rule is made anew for what stands in this sheet.
-    """
+    """The recipe for a sheet that was just brought in: our own mark columns are heeded, unless they have an answer."""
     for marks in sent_marks(sheet):
-        answer = recipe.sent_answer(marks.column)
-        if answer or (answer is None and marks.ours):
-            recipe = answered(recipe, marks, True)
+        if marks.ours and recipe.sent_answer(marks.column) is None:
+            recipe = answered(recipe, marks.column, True)
     return recipe
+
+
+def sent_before(recipe: Recipe, columns: Iterable[SentMarks], groups: Groups) -> Iterator[tuple[int, SentMarks, bool]]:
+    """The rows that were sent by what a column says: each with that column, and whether it is left out or held.
+
+    It is held while nobody has said what the column is, and where only some of the rows of one text were sent: one text
+    for all of them cannot be sent in part.
+    """
+    for marks in columns:
+        answer = recipe.sent_answer(marks.column)
+        for row in sorted(marks.rows) if answer is not False else ():
+            together = groups.together(row) or (row,)
+            yield row, marks, bool(answer) and marks.rows.issuperset(together)

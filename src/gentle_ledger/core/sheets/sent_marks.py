@@ -9,7 +9,7 @@ from gentle_ledger.core.sheets.export import MARK_COLUMNS
 from gentle_ledger.core.sheets.model import Cell, Sheet, as_written, column_key, is_blank
 
 _OUR_MARKS = frozenset({"ready", "held", "left out", "to go", "going", "sent", "failed", "unsure"})
-_OURS_GONE = ("Sent", "Going", "Unsure")
+_OURS_GONE = frozenset({"sent", "going", "unsure"})
 """The marks of ours whose rows may have gone."""
 _WENT = re.compile(r"(?:already |text |sms |message )?(?:sent|texted|delivered|arrived|notified|messaged)\b.*")
 _STOOD = re.compile(
@@ -22,8 +22,6 @@ _DAY = re.compile(
     r"\d{4}-\d{2}-\d{2}.*|\d{1,2}[./-]\d{1,2}[./-]\d{2,4}.*|\d{1,2}[ -][^\W\d_]{3,9}\b.*|[^\W\d_]{3,9} \d{1,2}\b.*"
 )
 _NEARLY_ALL = 0.8
-_LOOK_AT = 200
-_MOST_WORDS = 20
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,14 +32,12 @@ class SentMarks:
         column: its name.
         ours: True for a mark column that this program wrote.
         rows: the rows (from 0) that it says were sent, or may have been.
-        when: a formula that is true for just these rows.
         example: what stands in the first of them.
     """
 
     column: str
     ours: bool
     rows: frozenset[int]
-    when: str
     example: str
 
 
@@ -58,53 +54,33 @@ def sent_marks(sheet: Sheet) -> tuple[SentMarks, ...]:
     return tuple(found)
 
 
-def _made(sheet: Sheet, position: int, ours: bool, rows: Sequence[int], when: str) -> SentMarks | None:
+def _made(sheet: Sheet, position: int, ours: bool, rows: Sequence[int]) -> SentMarks | None:
     if not rows:
         return None
     example = as_written(sheet.rows[rows[0]][position]).strip()
-    return SentMarks(sheet.columns[position], ours, frozenset(rows), when, example)
-
-
-def _is_one_of(column: str, words: Sequence[str]) -> str:
-    quoted = (word.replace('"', '""') for word in words)
-    tests = [f'TRIM({{{column}}})="{word}"' for word in quoted]
-    return tests[0] if len(tests) == 1 else f"OR({'; '.join(tests)})"
+    return SentMarks(sheet.columns[position], ours, frozenset(rows), example)
 
 
 def _ours(sheet: Sheet, position: int) -> SentMarks | None:
-    cells = sheet.values(position)
-    words = {_word(cell) for cell in cells if not is_blank(cell)}
-    if not words <= _OUR_MARKS:
+    words = [_word(cell) for cell in sheet.values(position)]
+    if not set(words) - {""} <= _OUR_MARKS:
         return None
-    gone = {mark.lower() for mark in _OURS_GONE}
-    rows = [row for row, cell in enumerate(cells) if _word(cell) in gone]
-    return _made(sheet, position, True, rows, _is_one_of(sheet.columns[position], _OURS_GONE))
+    return _made(sheet, position, True, [row for row, word in enumerate(words) if word in _OURS_GONE])
 
 
 def _like_one(sheet: Sheet, position: int) -> SentMarks | None:
     """A column of words such as sent and failed; or one that is called "Sent" or the like, of days or of yes."""
-    name, cells = sheet.columns[position], sheet.values(position)
-    first = [cell for cell in cells[:_LOOK_AT] if not is_blank(cell)]
-    by_name = bool(_HEADER.search(column_key(name))) and not _BY_WHOM.search(column_key(name))
-    if not by_name and not any(_WENT.fullmatch(_word(cell)) for cell in first):
-        # A first sent row far down is seen as well, at the price of one look at each cell.
-        first = [cell for cell in cells if not is_blank(cell)] if len(cells) > _LOOK_AT else []
-        if not any(isinstance(cell, str) and _WENT.fullmatch(_word(cell)) for cell in first):
-            return None
+    name, cells = column_key(sheet.columns[position]), sheet.values(position)
     filled = [(row, _word(cell), cell) for row, cell in enumerate(cells) if not is_blank(cell)]
     went = [row for row, word, _ in filled if _WENT.fullmatch(word)]
-    stood = sum(bool(_STOOD.fullmatch(word)) for _, word, _ in filled)
-    if went and len(went) + stood >= _NEARLY_ALL * len(filled):
-        words = list(dict.fromkeys(as_written(cells[row]).strip() for row in went))
-        when = _is_one_of(name, words) if len(words) <= _MOST_WORDS else f'LEFT(TRIM({{{name}}}); 4)="{words[0][:4]}"'
-        return _made(sheet, position, False, went, when)
-    if not by_name:
+    by_name = bool(_HEADER.search(name)) and not _BY_WHOM.search(name)
+    if not went and not by_name:
         return None
-    said = [row for row, word, cell in filled if _says_yes(word, cell)]
-    if said and len(said) + stood >= _NEARLY_ALL * len(filled):
-        words = list(dict.fromkeys(as_written(cells[row]).strip() for row in said))
-        when = _is_one_of(name, words) if stood and len(words) <= _MOST_WORDS else f"NOT(ISBLANK({{{name}}}))"
-        return _made(sheet, position, False, said, when)
+    stood = sum(bool(_STOOD.fullmatch(word)) for _, word, _ in filled)
+    said = [row for row, word, cell in filled if _says_yes(word, cell)] if by_name else []
+    for rows in (went, said):
+        if rows and len(rows) + stood >= _NEARLY_ALL * len(filled):
+            return _made(sheet, position, False, rows)
     return None
 
 

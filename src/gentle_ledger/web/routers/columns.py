@@ -113,14 +113,15 @@ def remove_computed(here: Here, round_id: RoundId, name: str) -> out.Desk:
 
 @router.post("/rounds/{round_id}/columns/sent")
 def say_of_sent(here: Here, round_id: RoundId, body: prep.SentIn) -> out.Desk:
-    """Says whether a column tells which rows were sent: they are left out by a rule then, or taken back."""
+    """Says whether a column tells which rows were sent: they are left out then, or taken back."""
     with here.database.writing() as session:
         found = preparing_round(session, round_id)
         state = here.desks.state(session, found)
-        marks = next((m for m in state.workings.sent_marks() if column_key(m.column) == column_key(body.name)), None)
-        if marks is None:
+        columns = {column_key(marks.column): marks.column for marks in state.workings.sent_marks()}
+        column = columns.get(column_key(body.name))
+        if column is None:
             raise NotUsable(f'The column "{body.name}" says of no row that it was sent.', column=body.name)
-        set_recipe(found, answered(state.recipe, marks, body.leave_out))
+        set_recipe(found, answered(state.recipe, column, body.leave_out))
     return from_the_newest(get_desk)(here, round_id)
 
 
