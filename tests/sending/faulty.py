@@ -22,6 +22,7 @@ class FaultyCarrier:
         self.taken: dict[str, tuple[str, str]] = {}
         self.arrived: Counter[tuple[str, str]] = Counter()
         self.posts = 0
+        self.poured = 0
         self.asks = 0
         self.posted: dict[str, tuple[str, str]] = {}
         self._later: list[threading.Thread] = []
@@ -171,10 +172,11 @@ def trickles(data: bytes, each: float = 0.02) -> Fault:
 
 
 def pours(megabytes: int, head: bytes) -> Fault:
-    def misbehave(_carrier: FaultyCarrier, peer: socket.socket, _reference: str) -> None:
+    def misbehave(carrier: FaultyCarrier, peer: socket.socket, _reference: str) -> None:
         peer.sendall(head)
-        for _ in range(megabytes):
+        for poured in range(megabytes):
             peer.sendall(b" " * 1_000_000)
+            carrier.poured = max(carrier.poured, poured + 1)
 
     return misbehave
 

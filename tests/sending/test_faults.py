@@ -142,6 +142,7 @@ def test_what_becomes_of_row_and_round(tmp_path, carrier, case):
         assert marks == ["Failed"] * 3 + ["To go"] * 2
     assert (world.round().stage == Stage.PAUSED) == case.paused
     assert case.said in said(world)
+    assert carrier.poured < 40, "megabytes that one answer could pour before it was ended"
     assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - memory < 50_000
     # Well again: whatever is left goes, each text once.
     carrier.on_post = carrier.on_ask = None

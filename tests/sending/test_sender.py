@@ -10,7 +10,7 @@ from sqlalchemy.exc import OperationalError
 
 from gentle_ledger.core.marks import ALLOWED, Mark, Stage
 from gentle_ledger.core.pace import Send
-from gentle_ledger.sending.sender import NO_RECORD, Sender
+from gentle_ledger.sending.sender import NO_RECORD, OTHER_LINE, Sender
 from gentle_ledger.store.messages import StepRefused, again, history_of, may_be_tried_again, step, stop_what_is_to_go
 from gentle_ledger.store.models import Message, Round
 from tests.sending.world import Accepted, CountingCarrier, Refused, Silent, Unavailable, World, dying_after
@@ -269,6 +269,8 @@ def test_another_lines_no_record_says_nothing_of_a_try_by_this_one(world, answer
     world.run(3_000)
     assert world.marks() == marks
     assert (world.numbers[0] in dict(world.carrier.arrived)) == (marks[0] == "Sent")
+    if isinstance(answer, Unavailable) and marks[0] == "Unsure":
+        assert "by another line" in world.message(1).reason
     if marks[0] == "Unsure":
         # Set back again, the first one is asked, and can tell.
         before.known[world.message(1).reference] = Accepted("late")
@@ -281,6 +283,18 @@ def test_another_lines_no_record_says_nothing_of_a_try_by_this_one(world, answer
         world.run()
         assert world.marks() == ["Sent"] * 3
         assert len(set(before.references + world.carrier.references)) == 4
+
+
+def test_a_row_that_was_interrupted_on_another_line_is_unsure_and_says_why(world):
+    with dying_after(world, 4):
+        world.run()
+    assert world.marks()[0] == "Going"
+    world.carrier = CountingCarrier(world.clock)
+    world.carrier.identity = "Quay Office at another carrier"
+    world.start()
+    world.run(500)
+    assert (world.marks()[0], world.message(1).reason) == ("Unsure", OTHER_LINE)
+    assert world.numbers[0] not in dict(world.carrier.arrived)
 
 
 def test_what_was_asked_before_the_settling_time_is_no_proof_when_it_is_answered_after(world):

@@ -16,7 +16,7 @@ class LedgerError(Exception):
     """
 
     kind: ClassVar[str] = "error"
-    status: ClassVar[int] = 422
+    status: int = 422
 
     def __init__(self, what: str, remedy: str = "", *, row: int | None = None, column: str | None = None) -> None:
         self.what = what

@@ -21,12 +21,13 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.marks import Mark, Stage
-from gentle_ledger.core.pace import LineState, Pace, Send, Wait, Why, decide, next_look
+from gentle_ledger.core.pace import LineState, Pace, Send, Wait, Why, decide
 from gentle_ledger.sending.absence import Absence
 from gentle_ledger.sending.bell import Bell
 from gentle_ledger.sending.clock import Clock
 from gentle_ledger.sending.lines import Accepted, Line, NoRecord, Outcome, Refused, Silent, Unavailable
-from gentle_ledger.sending.outage import Alike, Asking, Away
+from gentle_ledger.sending.outage import Alike, Away
+from gentle_ledger.sending.questions import Questions
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.errors import trouble_in
 from gentle_ledger.store.messages import (
@@ -108,7 +109,7 @@ class Sender:
         self._turns: dict[int, float] = {}
         self._sending_since: dict[int, float] = {}
         self._alike: defaultdict[int, Alike] = defaultdict(Alike)
-        self._asking: dict[int, Asking] = {}
+        self._questions = Questions(line, clock, draw)
         self._begin()
 
     # --- one sender only -------------------------------------------------------------------------------------------
@@ -135,7 +136,7 @@ class Sender:
     def _begin(self) -> None:
         """What was before this sender: nobody can say how long ago, so gaps, waits and settling begin anew."""
         now = self.clock.monotonic()
-        self._asking.clear()
+        self._questions.forget_all()
         with self.database.reading() as session:
             last_at = now if anything_handed_over(session) else self._state.last_at
         self._state = replace(self._state, last_at=last_at)
@@ -200,15 +201,15 @@ class Sender:
         if self._tidied_up(seen):
             return Send()
         now = self.clock.monotonic()
-        asking = self._next_to_ask(seen.unsure)
+        asking = self._questions.next_of(message.id for message in seen.unsure)
         if self.waits_for_carrier():
             return Wait(self._absence.until, Why.CARRIER) if seen.sending or asking else None
         if asking and asking[0] <= now:
-            self._ask_about(asking[1])
+            self._ask_about(next(message for message in seen.unsure if message.id == asking[1]))
             return Send()
         ready = [turn for turn in seen.sending if turn.planned is not None]
         if not ready:
-            settling = [self._asking[i].settled for turn in seen.sending for i in turn.uncertain]
+            settling = [self._questions[i].settled for turn in seen.sending for i in turn.uncertain]
             waits = [*settling, *([asking[0]] if asking else [])]
             return Wait(min(waits), Why.SETTLING) if waits else None
         first = min(ready, key=lambda turn: self._turns.get(turn.round.id, float("-inf")))
@@ -337,7 +338,7 @@ class Sender:
         now = self.clock.monotonic()
         self._state = replace(self._state, last_at=now, draw=self._draw())
         self._turns[round_id] = now
-        self._asking[message_id] = Asking(now + self.line.settles_after, now + next_look(1, self._draw()))
+        self._questions.handed_over(message_id)
 
     def _is_ours(self, line: str) -> bool:
         """True for hand-overs that this line's carrier can be asked about. Earlier versions kept the name alone."""
@@ -377,11 +378,11 @@ class Sender:
 
     def _settle_interrupted(self, message: Message) -> None:
         """What is Going while nothing is under way was interrupted: the carrier is asked, nothing is handed over."""
-        asking = self._asking.setdefault(message.id, self._asked_anew())
-        proof = self.clock.monotonic() >= asking.settled
+        proof = self._questions.settled(message.id)
         # A carrier that asked to be left alone is not asked either: the row is Unsure until it may be.
-        asked = None if self.waits_for_carrier() else self._asked(message)
-        self._settle(message.id, asked, proof=proof)
+        left_alone = self.waits_for_carrier()
+        asked = None if left_alone else self._asked(message)
+        self._settle(message.id, asked, proof=proof, unasked=CANNOT_SAY if left_alone else OTHER_LINE)
 
     def _settle_unavailable(self, message_id: int, reference: str, outcome: Unavailable) -> None:
         """The carrier has trouble of its own: the row keeps its turn, unless the carrier took it all the same."""
@@ -403,8 +404,10 @@ class Sender:
             self._absence.begin(session, outcome)
         self.bell.ring()
 
-    def _settle(self, message_id: int, outcome: Outcome | None, *, proof: bool = False) -> None:
-        """Writes down what became of a hand-over, or that nobody can say yet; None when nobody was asked.
+    def _settle(
+        self, message_id: int, outcome: Outcome | None, *, proof: bool = False, unasked: str = CANNOT_SAY
+    ) -> None:
+        """Writes down what became of a hand-over, or that nobody can say yet; None, and why, when nobody was asked.
 
         `proof` tells that "no record" can be believed: the settling time was over when the carrier was asked.
         """
@@ -418,7 +421,7 @@ class Sender:
         elif isinstance(outcome, NoRecord):
             to, reason = Mark.UNSURE, NOT_YET
         else:
-            to, reason = Mark.UNSURE, CANNOT_SAY
+            to, reason = Mark.UNSURE, CANNOT_SAY if outcome else unasked
         with self.database.writing() as session:
             message = session.get_one(Message, message_id)
             if isinstance(outcome, (Unavailable, Silent)):
@@ -432,7 +435,7 @@ class Sender:
             if handed_over_now:
                 self._count_alike(session, message.round_id, to, outcome)
         if to is not Mark.UNSURE:
-            self._asking.pop(message_id, None)
+            self._questions.forget(message_id)
         self.bell.ring()
 
     def _count_alike(self, session: Session, round_id: int, to: Mark, outcome: Outcome | None) -> None:
@@ -448,20 +451,9 @@ class Sender:
 
     # --- the rows nobody can say anything of ------------------------------------------------------------------------
 
-    def _asked_anew(self) -> Asking:
-        """For a row that was handed over before this sender saw it: when, nobody can say, so it settles from now."""
-        now = self.clock.monotonic()
-        return Asking(now + self.line.settles_after, now)
-
     def _not_settled(self, uncertain: list[int]) -> list[int]:
         """Of the texts that are to go again, those whose "no record" would not be proof yet."""
-        now = self.clock.monotonic()
-        return [i for i in uncertain if now < self._asking.setdefault(i, self._asked_anew()).settled]
-
-    def _next_to_ask(self, unsure: list[Message]) -> tuple[float, Message] | None:
-        """The Unsure row that is asked about next, and when."""
-        found = [(self._asking.setdefault(message.id, self._asked_anew()).due, message) for message in unsure]
-        return min(found, key=lambda each: (each[0], each[1].id), default=None)
+        return [i for i in uncertain if not self._questions.settled(i)]
 
     def _asked(self, message: Message) -> Outcome | None:
         """What the carrier says of a row under each of its references; None when it went out by another line."""
@@ -478,17 +470,15 @@ class Sender:
         return outcome
 
     def _ask_about(self, message: Message) -> None:
-        proof = self.clock.monotonic() >= self._asking[message.id].settled
+        proof = self._questions.settled(message.id)
         self._settle(message.id, self._asked(message), proof=proof)
-        if message.id in self._asking:
-            self._asking[message.id] = self._asking[message.id].later(self._draw(), self.clock.monotonic())
+        self._questions.asked(message.id)
 
     def _heed_wish(self, round_id: int) -> None:
         """Somebody wants the carrier to be asked about a round's Unsure rows now."""
         with self.database.writing() as session:
             session.get_one(Round, round_id).ask_wanted = False
             unsure = with_mark(session, Mark.UNSURE, round_id)
-        now = self.clock.monotonic()
         for message in unsure:
-            self._asking[message.id] = replace(self._asking.setdefault(message.id, self._asked_anew()), due=now)
+            self._questions.ask_now(message.id)
         self._absence.cut_short()

@@ -39,7 +39,7 @@ class CannotWrite(LedgerError):
 
     def __init__(self, status: int, what: str, remedy: str) -> None:
         super().__init__(what, remedy)
-        self.status = status  # type: ignore[misc]
+        self.status = status
 
 
 _FULL = (507, "The disk is full, so nothing can be written down.", "Make room on it; nothing is lost.")

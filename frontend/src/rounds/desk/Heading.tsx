@@ -66,6 +66,12 @@ const FIELDS = [
   { name: "region", label: "Country of the numbers", type: "text", about: "ISO 3166-1, such as CA" },
   { name: "currency", label: "Currency of the amounts", type: "text", about: "ISO 4217, such as CAD" },
   { name: "locale", label: "How amounts and dates are written", type: "text", about: "a locale, such as en-CA" },
+  {
+    name: "repeat_days",
+    label: "Days to look back for repeats",
+    type: "text",
+    about: "what went to the same number in another round, word for word, is held",
+  },
 ] as const;
 
 function Setup({ desk, onSetup }: { desk: Desk; onSetup: (setup: SetupIn) => void }) {
@@ -108,21 +114,6 @@ function Setup({ desk, onSetup }: { desk: Desk; onSetup: (setup: SetupIn) => voi
           {f.about && <p className="text-[12.5px] text-ink-2">{f.about}</p>}
         </div>
       ))}
-      <div>
-        <label className="label block" htmlFor="repeat_days">
-          Hold what went to the same number within
-        </label>
-        <span className="mt-0.5 flex items-baseline gap-2">
-          <input
-            id="repeat_days"
-            inputMode="numeric"
-            value={form.repeat_days}
-            onChange={(e) => setForm({ ...form, repeat_days: e.target.value })}
-            className="w-20 rounded-[3px] border border-rule-strong bg-leaf px-2 py-1"
-          />
-          days, word for word, in another round
-        </span>
-      </div>
       <label className="flex items-start gap-2">
         <input
           type="checkbox"
