@@ -124,9 +124,9 @@ class World:
         """Steps the sender until there is nothing to do or the time is over."""
         until = self.clock.passed + seconds
         while (decision := self.sender.step()) is not None and self.clock.passed < until:
-            waits = isinstance(decision, Wait) and decision.until is not None
+            left = decision.until - self.clock.passed if isinstance(decision, Wait) and decision.until else 0.5
             # Just before a wait is over, too: what leaves early is then seen.
-            rest = max(0.5, (decision.until - self.clock.passed) / 2) if waits else 0.5
+            rest = min(60.0, left * 0.9) if left > 1 else left + 0.001
             self.clock.passed = min(until, self.clock.passed + rest)
 
     def round(self) -> Round:
