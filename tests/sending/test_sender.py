@@ -11,7 +11,15 @@ from sqlalchemy.exc import OperationalError
 from gentle_ledger.core.marks import ALLOWED, Mark, Stage
 from gentle_ledger.core.pace import Send
 from gentle_ledger.sending.sender import NO_RECORD, OTHER_LINE, Sender
-from gentle_ledger.store.messages import StepRefused, again, history_of, may_be_tried_again, step, stop_what_is_to_go
+from gentle_ledger.store.messages import (
+    StepRefused,
+    again,
+    history_of,
+    may_be_tried_again,
+    step,
+    stop_what_is_to_go,
+    with_mark,
+)
 from gentle_ledger.store.models import Message, Round
 from tests.sending.world import Accepted, CountingCarrier, Refused, Silent, Unavailable, World, dying_after
 
@@ -270,7 +278,7 @@ def test_another_lines_no_record_says_nothing_of_a_try_by_this_one(world, answer
     assert world.marks() == marks
     assert (world.numbers[0] in dict(world.carrier.arrived)) == (marks[0] == "Sent")
     if isinstance(answer, Unavailable) and marks[0] == "Unsure":
-        assert "by another line" in world.message(1).reason
+        assert (world.message(1).reason, world.message(1).uncertain) == (OTHER_LINE, True)
     if marks[0] == "Unsure":
         # Set back again, the first one is asked, and can tell.
         before.known[world.message(1).reference] = Accepted("late")
@@ -341,25 +349,101 @@ def test_asking_at_a_persons_wish_is_done_by_the_sender(world):
     assert not world.round().ask_wanted
 
 
-def test_the_loop_waits_between_its_steps(world):
-    """Without work it looks once a second; with trouble it says so once, and looks again after growing waits."""
-    waits, said = [], []
+def test_the_wish_to_ask_is_for_the_rows_of_one_round(world):
+    other = world.begin_round("506-555-01", 1)
+    stage(world, Stage.PAUSED)
+    for number in ("+15065550100", world.numbers[0]):
+        world.carrier.answers[number] = [Silent("no answer")]
+    for round_id in (other, world.round_id):
+        world.round_id = round_id
+        stage(world, Stage.SENDING)
+        world.run(1)
+        stage(world, Stage.PAUSED)
+        world.clock.passed += 8
+    while world.sender.step() == Send():
+        pass
+    world.carrier.known = dict.fromkeys(world.carrier.references, Accepted("late"))
+    with world.database.writing() as session:
+        assert {found.round_id for found in with_mark(session, Mark.UNSURE)} == {world.round_id, other}
+        session.get_one(Round, other).ask_wanted = True
+    while world.sender.step() == Send():
+        pass
+    with world.database.reading() as session:
+        assert {found.round_id for found in with_mark(session, Mark.UNSURE)} == {world.round_id}
 
-    def wait(_woken, seconds):
+
+def loop(world, looks: int) -> list[float]:
+    """Runs the sender's own loop until it has waited so often, and gives the waits."""
+    waits = []
+
+    def wait(woken, seconds):
+        assert woken is world.sender.woken
         waits.append(seconds)
-        if len(waits) == 8:
+        world.clock.passed += seconds
+        if len(waits) == looks:
             world.sender.stop()
 
     world.clock.wait = wait
+    world.sender.run()
+    return waits
+
+
+def test_the_loop_sleeps_until_the_next_text_may_leave_and_looks_once_a_second(world):
+    waits = loop(world, 25)
+    assert world.carrier.left_at == [0, 8, 16]
+    assert waits == [1] * 25
+    world.begin_round("506-555-01", 2)
+    world.start()
+    world.sender._draw = lambda: -0.75
+    before = world.clock.passed
+    waits = loop(world, 30)
+    assert world.carrier.left_at[3:] == [before + 8, before + 16.5]
+    assert waits == [1] * 16 + [0.5] + [1] * 13
+
+
+def test_the_loop_of_a_sender_without_the_lock_hands_nothing_over(world):
+    first = Sender(world.database, world.carrier, world.clock)
+    assert first.take_lock()
+    assert loop(world, 20) == [1] * 20
+    assert world.carrier.left_at == []
+    first.release_lock()
+    world.start()
+    loop(world, 20)
+    assert world.marks() == ["Sent"] * 3
+
+
+def test_trouble_in_the_loop_is_said_once_and_looked_at_after_growing_waits(world, caplog):
+    said, left = [], 8
     world.bell_rings(said)
+    step = world.sender.step
 
     def full():
-        raise OperationalError("INSERT", {}, Exception("database or disk is full"))
+        nonlocal left
+        left -= 1
+        if 0 < left < 8:
+            raise OperationalError("INSERT", {}, Exception("database or disk is full"))
+        return None if left in {0, 8} else step()
 
     world.sender.step = full
-    world.sender.run()
-    assert waits == [1, 2, 4, 8, 10, 10, 10, 10]
-    assert said == ["The disk is full, so nothing can be written down. Make room on it; nothing is lost."]
+    waits = loop(world, 8)
+    assert waits == [1, 2, 4, 8, 10, 10, 10, 1]
+    assert said == ["The disk is full, so nothing can be written down. Make room on it; nothing is lost.", ""]
+    assert [record.exc_info[0] for record in caplog.records] == [OperationalError]
+    assert not world.sender.has_the_lock
+
+
+def test_how_long_until_the_next_text(world):
+    pace = world.pace.as_pace()
+    seen = [world.sender.seconds_to_next(pace)]
+    world.sender.step()
+    for passed in (0, 3, 5, 2):
+        world.clock.passed += passed
+        seen.append(world.sender.seconds_to_next(pace))
+    world.carrier.answers[world.numbers[1]] = [Unavailable("busy", 60)]
+    world.sender.step()
+    world.clock.passed += 20
+    seen.append(world.sender.seconds_to_next(pace))
+    assert seen == [0, 8, 5, 0, 0, 40]
 
 
 def test_trying_again_takes_only_what_may_succeed_and_keeps_both_tries(world):

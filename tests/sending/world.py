@@ -108,14 +108,18 @@ class World:
         self.carrier = CountingCarrier(self.clock)
         self.database = empty_ledger(folder)
         self.pace = pace or PaceSettings(every=10, give_or_take=2)
-        sheet = Sheet(("Name", "Mobile"), [(f"P{i}", f"902-555-01{i:02}") for i in range(rows)])
         self.numbers = [f"+190255501{i:02}" for i in range(rows)]
+        self.round_id = self.begin_round("902-555-01", rows)
+        self.start()
+
+    def begin_round(self, numbers: str, rows: int) -> int:
+        """Starts one more round, to numbers that begin like that."""
+        sheet = Sheet(("Name", "Mobile"), [(f"P{i}", f"{numbers}{i:02}") for i in range(rows)])
         recipe = Recipe(title="Dues", wording="Hello {Name}", pace=self.pace)
         with self.database.writing() as session:
             found = add_round(session, sheet, recipe, "a.csv", None, START)
-            self.round_id = found.id
             freeze(session, found, compute_round(sheet, recipe), START)
-        self.start()
+            return found.id
 
     def start(self) -> None:
         self.sender = Sender(self.database, self.carrier, self.clock, draw=lambda: -1.0)
