@@ -10,7 +10,8 @@ from sqlalchemy.exc import OperationalError
 
 from gentle_ledger.core.marks import ALLOWED, Mark, Stage
 from gentle_ledger.core.pace import Send
-from gentle_ledger.sending.sender import NO_RECORD, OTHER_LINE, Sender
+from gentle_ledger.core.recipe import PaceSettings
+from gentle_ledger.sending.sender import CANNOT_SAY, NO_RECORD, NOT_YET, OTHER_LINE, Sender
 from gentle_ledger.store.messages import (
     StepRefused,
     again,
@@ -38,6 +39,12 @@ def try_again(world) -> int:
     with world.database.writing() as session:
         rows = may_be_tried_again(session, world.round_id)
         return again(session, session.get_one(Round, world.round_id), world.clock.now(), rows, "again")
+
+
+def entries(world, row: int):
+    """What the ledger says of a row, in order."""
+    with world.database.reading() as session:
+        return history_of(session, world.message(row).id)
 
 
 def test_a_round_goes_row_by_row_at_its_pace(world):
@@ -117,16 +124,18 @@ def test_no_record_is_proof_only_once_the_line_says_so(world):
 
 
 def test_no_record_after_the_settling_time_fails_the_row_which_may_be_tried_again_under_its_reference(world):
-    world.carrier.answers[world.numbers[0]] = [Silent("no answer in time")]
-    world.sender.step()
-    at = world.clock.passed
-    while world.marks()[0] == "Unsure":
+    for number in world.numbers[:2]:
+        world.carrier.answers[number] = [Silent("no answer in time")]
+    seen = {}
+    for _ in range(200):
         world.sender.step()
+        for row, mark in enumerate(world.marks()):
+            seen.setdefault((row, mark), world.clock.passed)
         world.clock.passed += 0.5
-    assert world.marks()[0] == "Failed"
-    assert world.clock.passed - at >= world.carrier.settles_after
+    for row in (0, 1):
+        assert seen[row, "Failed"] - seen[row, "Unsure"] >= world.carrier.settles_after - 0.5
     world.run()
-    assert try_again(world) == 1
+    assert try_again(world) == 2
     world.run()
     assert world.marks() == ["Sent"] * 3
     assert world.carrier.references.count(world.message(1).reference) == 2
@@ -138,6 +147,19 @@ def test_a_line_that_does_not_tell_repeats_apart_gets_a_new_reference(world):
     world.run()
     assert world.marks() == ["Sent"] * 3
     assert len(set(world.carrier.references)) == len(world.carrier.references) == 4
+
+
+def test_an_unsure_row_is_asked_about_under_each_of_its_references(world):
+    world.carrier.tells_repeats_apart = False
+    world.carrier.answers[world.numbers[0]] = [Unavailable("trouble", perhaps_taken=True), Silent("no answer")]
+    world.run(70)
+    assert world.marks()[0] == "Unsure"
+    first, second = dict.fromkeys(entry.reference for entry in entries(world, 1) if entry.mark == "Going")
+    assert world.message(1).reference == second
+    world.carrier.known[first] = Accepted("late")
+    world.run()
+    assert world.marks() == ["Sent"] * 3
+    assert world.numbers[0] not in dict(world.carrier.arrived)
 
 
 @pytest.mark.parametrize("perhaps_taken", [False, True])
@@ -159,14 +181,18 @@ def test_an_outage_costs_no_row(world, perhaps_taken):
     assert Counter(world.carrier.arrived).most_common(1)[0][1] == 1
     if not perhaps_taken:
         assert [message.tries for message in world.messages()] == [1, 1, 1]
+    waited = [entry for entry in entries(world, 1) if entry.mark == "To go"]
+    assert {(entry.reason, entry.line) for entry in waited} == {(gone.reason, world.carrier.identity)}
 
 
 def test_an_outage_that_lasts_too_long_pauses_the_round_and_go_on_looks_at_once(world):
     for number in world.numbers:
         world.carrier.answers[number] = [Unavailable("the carrier cannot be reached")] * 99
     world.run(3_500)
+    version = world.round().version
     assert world.round().stage == Stage.SENDING
     world.run(200)
+    assert world.round().version == version + 1
     assert (world.round().stage, "cannot be reached" in world.round().note) == (Stage.PAUSED, True)
     assert set(world.marks()) == {"To go"}
     world.carrier.answers.clear()
@@ -190,6 +216,7 @@ def test_a_carrier_that_takes_a_text_and_says_that_it_failed_is_believed_by_its_
         world.carrier.answers[number] = ["taken, but 500"]
     world.run()
     assert world.marks() == ["Sent"] * 3
+    assert [entry.mark for entry in entries(world, 1)] == ["Going", "Sent"]
     assert Counter(world.carrier.arrived).most_common(1)[0][1] == 1
 
 
@@ -388,7 +415,7 @@ def loop(world, looks: int) -> list[float]:
     return waits
 
 
-def test_the_loop_sleeps_until_the_next_text_may_leave_and_looks_once_a_second(world):
+def test_the_loop_sleeps_until_the_next_text_may_leave_and_looks_once_a_second(world, tmp_path_factory):
     waits = loop(world, 25)
     assert world.carrier.left_at == [0, 8, 16]
     assert waits == [1] * 25
@@ -399,6 +426,9 @@ def test_the_loop_sleeps_until_the_next_text_may_leave_and_looks_once_a_second(w
     waits = loop(world, 30)
     assert world.carrier.left_at[3:] == [before + 8, before + 16.5]
     assert waits == [1] * 16 + [0.5] + [1] * 13
+    quick = World(tmp_path_factory.mktemp("quick"), pace=PaceSettings(every=0.5))
+    assert loop(quick, 3) == [0.5, 0.5, 1]
+    assert quick.marks() == ["Sent"] * 3
 
 
 def test_the_loop_of_a_sender_without_the_lock_hands_nothing_over(world):
@@ -413,22 +443,19 @@ def test_the_loop_of_a_sender_without_the_lock_hands_nothing_over(world):
 
 
 def test_trouble_in_the_loop_is_said_once_and_looked_at_after_growing_waits(world, caplog):
-    said, left = [], 8
+    said, fails = [], iter([False, True, True, True, True, True, True, False, True, True])
     world.bell_rings(said)
-    step = world.sender.step
 
-    def full():
-        nonlocal left
-        left -= 1
-        if 0 < left < 8:
+    def step():
+        if next(fails):
             raise OperationalError("INSERT", {}, Exception("database or disk is full"))
-        return None if left in {0, 8} else step()
 
-    world.sender.step = full
-    waits = loop(world, 8)
-    assert waits == [1, 2, 4, 8, 10, 10, 10, 1]
-    assert said == ["The disk is full, so nothing can be written down. Make room on it; nothing is lost.", ""]
-    assert [record.exc_info[0] for record in caplog.records] == [OperationalError]
+    world.sender.step = step
+    waits = loop(world, 10)
+    assert waits == [1, 1, 2, 4, 8, 10, 10, 1, 1, 2]
+    full = "The disk is full, so nothing can be written down. Make room on it; nothing is lost."
+    assert said == [full, "", full]
+    assert [record.exc_info[0] for record in caplog.records] == [OperationalError] * 2
     assert not world.sender.has_the_lock
 
 
@@ -436,14 +463,14 @@ def test_how_long_until_the_next_text(world):
     pace = world.pace.as_pace()
     seen = [world.sender.seconds_to_next(pace)]
     world.sender.step()
-    for passed in (0, 3, 5, 2):
+    for passed in (0, 3, 4.5, 0.5, 2):
         world.clock.passed += passed
         seen.append(world.sender.seconds_to_next(pace))
     world.carrier.answers[world.numbers[1]] = [Unavailable("busy", 60)]
     world.sender.step()
     world.clock.passed += 20
     seen.append(world.sender.seconds_to_next(pace))
-    assert seen == [0, 8, 5, 0, 0, 40]
+    assert seen == [0, 8, 5, 0.5, 0, 0, 40]
 
 
 def test_trying_again_takes_only_what_may_succeed_and_keeps_both_tries(world):
@@ -453,23 +480,57 @@ def test_trying_again_takes_only_what_may_succeed_and_keeps_both_tries(world):
     assert try_again(world) == 1
     world.run()
     assert world.marks() == ["Failed", "Sent", "Sent"]
-    with world.database.reading() as session:
-        history = history_of(session, world.message(2).id)
+    history = entries(world, 2)
     assert [entry.mark for entry in history] == ["Going", "Failed", "To go", "Going", "Sent"]
     assert len({entry.reference for entry in history if entry.mark == "Going"}) == 1
 
 
-def test_a_first_try_that_arrived_late_is_found_before_the_second(world):
-    """The carrier had no record after the settling time, and yet took the text: the second try does not send it."""
-    world.carrier.answers[world.numbers[0]] = [Silent("no answer")]
+@pytest.mark.parametrize("tells_repeats_apart", [True, False])
+@pytest.mark.parametrize("late", [0, 1])
+def test_a_try_that_arrived_late_is_found_before_the_next(world, late, tells_repeats_apart):
+    """The carrier had no record after the settling time, and yet took the text: the next try does not send it."""
+    world.carrier.tells_repeats_apart = tells_repeats_apart
+    world.carrier.answers[world.numbers[0]] = [Silent("no answer")] * 2
     world.run()
-    reference = world.message(1).reference
-    world.carrier.known[reference] = Accepted("late")
+    assert try_again(world) == 1
+    world.run()
+    handed_over = [entry.reference for entry in entries(world, 1) if entry.mark == "Going"]
+    assert len(set(handed_over)) == (1 if tells_repeats_apart else 2)
+    world.carrier.known[handed_over[late]] = Accepted("late")
     world.carrier.arrived.append((world.numbers[0], "Hello P0"))
     assert try_again(world) == 1
     world.run()
-    assert world.message(1).mark == "Sent"
+    assert (world.message(1).mark, world.message(1).reference) == ("Sent", handed_over[late])
     assert Counter(world.carrier.arrived).most_common(1)[0][1] == 1
+
+
+@pytest.mark.parametrize(
+    ("went", "mark", "reason"), [(True, "Sent", ""), (False, "Unsure", NOT_YET)], ids=["it went", "it did not"]
+)
+def test_what_was_interrupted_is_asked_about_at_once(world, went, mark, reason):
+    world.carrier.answers[world.numbers[0]] = ["lost" if went else Silent("no answer")]
+    with dying_after(world, 5):
+        world.run()
+    assert world.marks()[0] == "Going"
+    world.start()
+    world.sender.step()
+    assert (world.marks()[0], world.message(1).reason) == (mark, reason)
+
+
+def test_a_carrier_that_asked_to_be_left_alone_is_not_asked_about_what_was_interrupted(world):
+    world.carrier.answers[world.numbers[0]] = [Unavailable("busy", 60), "lost"]
+    world.sender.step()
+    world.clock.passed += 60
+    with dying_after(world, 7):
+        world.run()
+    assert world.marks()[0] == "Going"
+    world.start()
+    at, asked = world.clock.passed, len(world.carrier.asked_at)
+    world.sender.step()
+    assert (world.marks()[0], world.message(1).reason) == ("Unsure", CANNOT_SAY)
+    world.run()
+    assert world.carrier.asked_at[asked] - at >= 60
+    assert world.marks() == ["Sent"] * 3
 
 
 def test_pause_keeps_the_gap_and_stop_ends(world):

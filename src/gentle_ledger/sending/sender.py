@@ -242,9 +242,11 @@ class Sender:
             self._heed_wish(round_id)
         now = self.clock.monotonic()
         self._note_who_sends({turn.round.id for turn in seen.sending}, now)
-        impatient = [turn.round for turn in seen.sending if self._waited_too_long(turn.round, now)]
-        for found in impatient:
-            self._pause_impatient(found)
+        impatient = {turn.round.id: why for turn in seen.sending if (why := self._impatience(turn.round, now))}
+        for round_id, why in impatient.items():
+            with self.database.writing() as session:
+                self._pause(session, round_id, why)
+            self.bell.ring()
         return bool(seen.going or seen.done or seen.wishes or impatient)
 
     def seconds_to_next(self, pace: Pace) -> float | None:
@@ -271,16 +273,12 @@ class Sender:
             self._sending_since[new] = now
             self._absence.cut_short()
 
-    def _waited_too_long(self, found: Round, now: float) -> bool:
-        """True when the carrier has been away for longer than the round waits for it."""
-        patience = recipe_of(found).pace.patience * 60.0
-        away = self._absence.now
-        return away is not None and now - max(away.first_at, self._sending_since[found.id]) >= patience
-
-    def _pause_impatient(self, found: Round) -> None:
-        with self.database.writing() as session:
-            self._pause(session, found.id, AWAY_TOO_LONG.format(reason=self.away.reason if self.away else ""))
-        self.bell.ring()
+    def _impatience(self, found: Round, now: float) -> str:
+        """Why a round waits no longer for a carrier that is away; "" while it waits."""
+        away, patience = self._absence.now, recipe_of(found).pace.patience * 60.0
+        if away is None or now - max(away.first_at, self._sending_since[found.id]) < patience:
+            return ""
+        return AWAY_TOO_LONG.format(reason=away.reason)
 
     def _finish(self, round_id: int) -> None:
         with self.database.writing() as session:
@@ -349,7 +347,7 @@ class Sender:
         with self.database.writing() as session:
             message = session.get_one(Message, message_id)
             if message.mark == Mark.TO_GO:
-                step(session, message, Mark.UNSURE, self.clock.now(), reason=OTHER_LINE, uncertain=True)
+                step(session, message, Mark.UNSURE, self.clock.now(), reason=OTHER_LINE)
         self.bell.ring()
 
     def _settled_by_earlier(self, planned: Message, references: list[str]) -> bool:
@@ -378,11 +376,10 @@ class Sender:
 
     def _settle_interrupted(self, message: Message) -> None:
         """What is Going while nothing is under way was interrupted: the carrier is asked, nothing is handed over."""
-        proof = self._questions.settled(message.id)
         # A carrier that asked to be left alone is not asked either: the row is Unsure until it may be.
         left_alone = self.waits_for_carrier()
         asked = None if left_alone else self._asked(message)
-        self._settle(message.id, asked, proof=proof, unasked=CANNOT_SAY if left_alone else OTHER_LINE)
+        self._settle(message.id, asked, unasked=CANNOT_SAY if left_alone else OTHER_LINE)
 
     def _settle_unavailable(self, message_id: int, reference: str, outcome: Unavailable) -> None:
         """The carrier has trouble of its own: the row keeps its turn, unless the carrier took it all the same."""

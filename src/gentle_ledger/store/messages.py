@@ -72,7 +72,8 @@ def step(
 ) -> None:
     """The one way a mark changes: guarded by the mark it had, and entered in the ledger in the same transaction.
 
-    `uncertain`: an earlier hand-over may have gone. `no_try`: it never left this machine, and does not count as a try.
+    `uncertain`: an earlier hand-over may have gone; always so of Going and Unsure. `no_try`: it never left this
+    machine, and does not count as a try.
     Raises StepRefused when there is no such step, or when the mark is no longer what `message` says.
     """
     before = Mark(message.mark)
@@ -207,7 +208,7 @@ def stop_what_is_to_go(session: Session, round_id: int, at: datetime) -> None:
     """Leaves out what has not gone. A text whose first try may have gone is Unsure instead, and is asked about."""
     for message in with_mark(session, Mark.TO_GO, round_id):
         if message.uncertain:
-            step(session, message, Mark.UNSURE, at, reason=FIRST_TRY_OPEN, uncertain=True)
+            step(session, message, Mark.UNSURE, at, reason=FIRST_TRY_OPEN)
         else:
             step(session, message, Mark.LEFT_OUT, at, reason=STOPPED)
 
