@@ -430,19 +430,18 @@ class Sender:
             handed_over_now = message.mark == Mark.GOING
             step(session, message, to, self.clock.now(), reason=reason, may_retry=may_retry, line=self.line.identity)
             if handed_over_now:
-                self._count_alike(session, message.round_id, to, outcome)
+                self._count_alike(session, message.round_id, outcome)
         if to is not Mark.UNSURE:
             self._questions.forget(message_id)
         self.bell.ring()
 
-    def _count_alike(self, session: Session, round_id: int, to: Mark, outcome: Outcome | None) -> None:
+    def _count_alike(self, session: Session, round_id: int, outcome: Outcome | None) -> None:
         """Rows that fail alike one after the other, for a reason that may not be their own, pause the round."""
         alike = self._alike[round_id]
         if isinstance(outcome, Accepted):
             alike.went()
             return
-        reason = outcome.reason if isinstance(outcome, Refused) else "no answer" if to is Mark.UNSURE else NO_RECORD
-        own = isinstance(outcome, Refused) and outcome.own
+        reason, own = (outcome.reason, outcome.own) if isinstance(outcome, Refused) else ("no answer", False)
         if alike.failed(reason, own=own):
             self._pause(session, round_id, ALIKE.format(reason=reason))
 
