@@ -10,7 +10,8 @@ demo: .stamps/run $(CLIENT)
 
 test: .stamps/dev .stamps/chromium $(CLIENT)
 	cd frontend && npm test --silent
-	$(PY) -m pytest
+	$(PY) -m pytest --ignore tests/browser --numprocesses auto --maxprocesses 4
+	$(PY) -m pytest tests/browser
 
 lint: .stamps/dev frontend/src/api/schema.d.ts
 	$(PY) -m ruff check src tests

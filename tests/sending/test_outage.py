@@ -8,6 +8,8 @@ from hypothesis import strategies as st
 
 from gentle_ledger.core.pace import LONGEST_LOOK, SHORTEST_LOOK, next_look
 from gentle_ledger.sending.outage import Alike, Asking, after_failure
+from gentle_ledger.sending.questions import Questions
+from tests.sending.world import CountingCarrier, HandClock
 
 AT = datetime(2026, 11, 24, 12, 0, tzinfo=UTC)
 LATER = datetime(2026, 11, 24, 13, 0, tzinfo=UTC)
@@ -103,3 +105,20 @@ def test_failures_that_are_alike_one_after_the_other(failures, pauses):
         elif alike.failed(failure[0], own=failure[1]):
             found.append(n)
     assert found == pauses
+
+
+def test_a_question_that_was_settled_begins_anew():
+    clock = HandClock()
+    questions = Questions(CountingCarrier(clock), clock, lambda: 0.0)
+    questions.handed_over(7)
+    assert (questions[7].settled, questions[7].due, questions.next_of([7, 8])) == (60.0, 1.0, (0.0, 8))
+    clock.passed = 30.0
+    questions.asked(7)
+    assert (questions[7].due, questions.next_of([7])) == (31.0, (31.0, 7))
+    questions.ask_now(7)
+    assert (questions[7].due, questions.settled(7)) == (30.0, False)
+    clock.passed = 60.0
+    assert questions.settled(7)
+    questions.forget(7)
+    assert (questions[7].settled, questions[7].due) == (120.0, 60.0)
+    assert questions.next_of([]) is None

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from sqlalchemy.exc import OperationalError
 
 from gentle_ledger.core.marks import ALLOWED, Mark, Stage
-from gentle_ledger.core.pace import Send
+from gentle_ledger.core.pace import Send, Wait, Why
 from gentle_ledger.core.recipe import PaceSettings
 from gentle_ledger.sending.sender import CANNOT_SAY, NO_RECORD, NOT_YET, OTHER_LINE, Sender
 from gentle_ledger.store.messages import (
@@ -58,6 +58,92 @@ def test_a_round_goes_row_by_row_at_its_pace(world):
         assert session.get_one(Round, world.round_id).stage == Stage.FINISHED
 
 
+def test_rounds_that_send_at_the_same_time_take_turns(world):
+    world.begin_round("506-555-01", 2)
+    world.run()
+    assert [number[:5] for number, _ in world.carrier.arrived] == ["+1902", "+1506", "+1902", "+1506", "+1902"]
+
+
+def test_a_round_is_finished_when_its_last_row_is_marked_unless_somebody_was_quicker(world):
+    world.run(15)
+    version = world.round().version
+    look, changes = world.sender._look, []
+
+    def meanwhile(session):
+        seen = look(session)
+        if seen.done and changes:
+            changes.pop()()
+        return seen
+
+    world.sender._look = meanwhile
+    changes.append(lambda: stage(world, Stage.STOPPED))
+    world.run()
+    assert (world.round().stage, world.round().finished_at, world.round().version) == (Stage.STOPPED, None, version)
+    stage(world, Stage.SENDING)
+    at = world.clock.now()
+    world.run()
+    ended = world.round()
+    assert (ended.stage, ended.finished_at, ended.version) == (Stage.FINISHED, at, version + 1)
+
+
+def test_a_row_that_is_tried_again_as_its_round_would_be_finished_goes(world):
+    world.carrier.answers[world.numbers[0]] = [Refused("x", may_retry=True)]
+    look, again_then = world.sender._look, [True]
+
+    def meanwhile(session):
+        seen = look(session)
+        if seen.done and again_then:
+            again_then.pop()
+            assert try_again(world) == 1
+            stage(world, Stage.SENDING)
+        return seen
+
+    world.sender._look = meanwhile
+    world.run()
+    assert world.marks() == ["Sent"] * 3
+
+
+def test_what_a_step_waits_for(world):
+    world.carrier.answers[world.numbers[0]] = [Unavailable("busy", 60)]
+    assert world.sender.step() == Send()
+    assert world.sender.step() == Wait(60, Why.CARRIER)
+    stage(world, Stage.PAUSED)
+    assert world.sender.step() is None
+    stage(world, Stage.SENDING)
+    world.clock.passed = 60
+    assert world.sender.step() == Send()
+    assert world.sender.step() == Wait(68, Why.GAP)
+    world.carrier.answers = {number: [Unavailable("trouble", perhaps_taken=True)] for number in world.numbers[1:]}
+    world.clock.passed = 68
+    world.sender.step()
+    world.clock.passed = 90
+    world.sender.step()
+    world.clock.passed = 100
+    assert world.sender.step() == Wait(68 + world.carrier.settles_after, Why.SETTLING)
+
+
+@pytest.mark.parametrize("tells_repeats_apart", [True, False])
+def test_a_second_try_waits_until_no_record_of_the_first_is_proof(world, tells_repeats_apart):
+    world.carrier.tells_repeats_apart = tells_repeats_apart
+    world.carrier.answers[world.numbers[0]] = [Unavailable("trouble", perhaps_taken=True)]
+    world.run()
+    assert world.marks() == ["Sent"] * 3
+    again_at = [entry.at for entry in entries(world, 1) if entry.mark == "Going"]
+    assert (again_at[1] - again_at[0]).total_seconds() >= world.carrier.settles_after
+
+
+def test_after_a_restart_no_record_is_proof_only_after_the_whole_settling_time(world):
+    world.carrier.answers[world.numbers[0]] = [Silent("no answer")]
+    world.sender.step()
+    assert world.marks()[0] == "Unsure"
+    world.clock.passed += 300
+    world.start()
+    world.run(world.carrier.settles_after - 1)
+    assert world.marks()[0] == "Unsure"
+    world.run()
+    assert world.marks()[0] == "Failed"
+
+
 OUTCOMES = [
     (Refused("the number is not in use"), "Failed", "the number is not in use", False, 0),
     (Refused("the carrier refused it: x", may_retry=True), "Failed", "the carrier refused it: x", True, 0),
@@ -99,6 +185,7 @@ def test_silence_makes_unsure_and_is_asked_about_until_it_can_be_told(world):
     assert world.marks() == ["Unsure", "To go", "To go"]
     assert try_again(world) == 0
     waits = [b - a for a, b in pairwise(world.carrier.asked_at)]
+    assert world.carrier.asked_at[1] - world.carrier.left_at[0] >= 1
     assert len(waits) < 15
     assert waits == sorted(waits)
     assert max(waits) <= 301

@@ -66,7 +66,7 @@ class Alike:
         return True
 
     def went(self) -> None:
-        self.reason, self.rows = "", 0
+        self.rows = 0
 
 
 @dataclass(frozen=True, slots=True)
