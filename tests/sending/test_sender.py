@@ -275,10 +275,11 @@ def test_an_outage_costs_no_row(world, perhaps_taken):
 def test_an_outage_that_lasts_too_long_pauses_the_round_and_go_on_looks_at_once(world):
     for number in world.numbers:
         world.carrier.answers[number] = [Unavailable("the carrier cannot be reached")] * 99
-    world.run(3_500)
+    world.run(3_590)
     version = world.round().version
     assert world.round().stage == Stage.SENDING
-    world.run(200)
+    world.run(20)
+    world.sender.step()
     assert world.round().version == version + 1
     assert (world.round().stage, "cannot be reached" in world.round().note) == (Stage.PAUSED, True)
     assert set(world.marks()) == {"To go"}
@@ -337,6 +338,17 @@ def test_rows_that_fail_alike_one_after_the_other_pause_the_round(tmp_path, answ
         stage(world, Stage.SENDING)
         world.sender.step()
         assert world.round().stage == Stage.SENDING
+
+
+def test_rows_that_failed_before_somebody_paused_are_not_counted_after(world):
+    world.carrier.answers = {number: [Refused("x", True)] for number in world.numbers}
+    world.run(10)
+    assert world.marks() == ["Failed", "Failed", "To go"]
+    stage(world, Stage.PAUSED)
+    world.sender.step()
+    stage(world, Stage.SENDING)
+    world.run()
+    assert (world.marks(), world.round().stage) == (["Failed"] * 3, Stage.FINISHED)
 
 
 @pytest.mark.parametrize("ended", [Stage.STOPPED, Stage.FINISHED, Stage.PAUSED])
