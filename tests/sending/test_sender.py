@@ -64,6 +64,26 @@ def test_rounds_that_send_at_the_same_time_take_turns(world):
     assert [number[:5] for number, _ in world.carrier.arrived] == ["+1902", "+1506", "+1902", "+1506", "+1902"]
 
 
+def test_what_is_paused_or_left_out_as_it_would_be_handed_over_does_not_go(world):
+    look, changes = world.sender._look, []
+
+    def leave_out():
+        with world.database.writing() as session:
+            stop_what_is_to_go(session, world.round_id, world.clock.now())
+
+    def meanwhile(session):
+        seen = look(session)
+        changes.pop()()
+        return seen
+
+    world.sender._look = meanwhile
+    for change, mark in ((lambda: stage(world, Stage.PAUSED), "To go"), (leave_out, "Left out")):
+        changes.append(change)
+        world.sender.step()
+        assert (world.marks(), world.carrier.left_at) == ([mark] * 3, [])
+        stage(world, Stage.SENDING)
+
+
 def test_a_round_is_finished_when_its_last_row_is_marked_unless_somebody_was_quicker(world):
     world.run(15)
     version = world.round().version
@@ -163,6 +183,9 @@ def test_what_the_carrier_answers_becomes_the_mark(world, answer, mark, reason, 
     assert (second.mark, second.reason, second.may_retry) == (mark, reason, may_retry)
     assert Counter(number for number, _ in world.carrier.arrived)[world.numbers[1]] == arrived
     assert world.marks()[0] == world.marks()[2] == "Sent"
+    said = entries(world, 2)
+    assert len(said) == {Unavailable: 4, Silent: 3}.get(type(answer), 2)
+    assert {entry.line for entry in said} == {world.carrier.identity}
 
 
 @pytest.mark.parametrize("restart", [False, True])
@@ -221,6 +244,7 @@ def test_no_record_after_the_settling_time_fails_the_row_which_may_be_tried_agai
         world.clock.passed += 0.5
     for row in (0, 1):
         assert seen[row, "Failed"] - seen[row, "Unsure"] >= world.carrier.settles_after - 0.5
+    assert world.carrier.asked_at[:2] == [0, 1]
     world.run()
     assert try_again(world) == 2
     world.run()
@@ -607,13 +631,16 @@ def test_a_try_that_arrived_late_is_found_before_the_next(world, late, tells_rep
 
 
 @pytest.mark.parametrize(
-    ("went", "mark", "reason"), [(True, "Sent", ""), (False, "Unsure", NOT_YET)], ids=["it went", "it did not"]
+    ("answer", "deaf", "mark", "reason"),
+    [("lost", False, "Sent", ""), (Silent("x"), False, "Unsure", NOT_YET), ("lost", True, "Unsure", CANNOT_SAY)],
+    ids=["it went", "it did not", "no answer"],
 )
-def test_what_was_interrupted_is_asked_about_at_once(world, went, mark, reason):
-    world.carrier.answers[world.numbers[0]] = ["lost" if went else Silent("no answer")]
+def test_what_was_interrupted_is_asked_about_at_once(world, answer, deaf, mark, reason):
+    world.carrier.answers[world.numbers[0]] = [answer]
     with dying_after(world, 5):
         world.run()
     assert world.marks()[0] == "Going"
+    world.carrier.deaf = deaf
     world.start()
     world.sender.step()
     assert (world.marks()[0], world.message(1).reason) == (mark, reason)
