@@ -11,7 +11,7 @@ from sqlalchemy.exc import OperationalError
 from gentle_ledger.core.marks import ALLOWED, Mark, Stage
 from gentle_ledger.core.pace import Send, Wait, Why
 from gentle_ledger.core.recipe import PaceSettings
-from gentle_ledger.sending.sender import CANNOT_SAY, NO_RECORD, NOT_YET, OTHER_LINE, Sender
+from gentle_ledger.sending.sender import CANNOT_SAY, GONE_BEFORE, NO_RECORD, NOT_YET, OTHER_LINE, Sender
 from gentle_ledger.store.messages import (
     StepRefused,
     again,
@@ -626,7 +626,8 @@ def test_a_try_that_arrived_late_is_found_before_the_next(world, late, tells_rep
     world.carrier.arrived.append((world.numbers[0], "Hello P0"))
     assert try_again(world) == 1
     world.run()
-    assert (world.message(1).mark, world.message(1).reference) == ("Sent", handed_over[late])
+    found = world.message(1)
+    assert (found.mark, found.reason, found.reference) == ("Sent", GONE_BEFORE, handed_over[late])
     assert Counter(world.carrier.arrived).most_common(1)[0][1] == 1
 
 
