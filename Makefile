@@ -29,7 +29,7 @@ bench: .stamps/dev .stamps/chromium $(CLIENT)
 	$(PY) -m tests.bench.memory
 	$(PY) -m tests.bench.keys
 
-# A thousand kills of the program and its carrier, counted at the carrier: about an hour.
+# A thousand kills of the program and its carrier, counted at the carrier: an hour or more.
 soak: .stamps/dev $(CLIENT)
 	$(PY) -m tests.soak.soak
 

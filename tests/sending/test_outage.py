@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gentle_ledger.core.pace import LONGEST_LOOK, SHORTEST_LOOK, next_look
-from gentle_ledger.sending.outage import Alike, Asking, after_failure
-from gentle_ledger.sending.questions import Questions
+from gentle_ledger.sending.outage import Alike, after_failure
+from gentle_ledger.sending.questions import Asking, Questions
 from tests.sending.world import CountingCarrier, HandClock
 
 AT = datetime(2026, 11, 24, 12, 0, tzinfo=UTC)

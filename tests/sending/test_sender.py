@@ -11,6 +11,7 @@ from sqlalchemy.exc import OperationalError
 from gentle_ledger.core.marks import ALLOWED, Mark, Stage
 from gentle_ledger.core.pace import Send, Wait, Why
 from gentle_ledger.core.recipe import PaceSettings
+from gentle_ledger.sending.loop import Loop
 from gentle_ledger.sending.sender import CANNOT_SAY, GONE_BEFORE, NO_RECORD, NOT_YET, OTHER_LINE, Sender
 from gentle_ledger.store.messages import (
     StepRefused,
@@ -530,14 +531,14 @@ def loop(world, looks: int) -> list[float]:
     waits = []
 
     def wait(woken, seconds):
-        assert woken is world.sender.woken
+        assert woken is world.loop.woken
         waits.append(seconds)
         world.clock.passed += seconds
         if len(waits) == looks:
-            world.sender.stop()
+            world.loop.stop()
 
     world.clock.wait = wait
-    world.sender.run()
+    world.loop.run()
     return waits
 
 
@@ -558,7 +559,7 @@ def test_the_loop_sleeps_until_the_next_text_may_leave_and_looks_once_a_second(w
 
 
 def test_the_loop_of_a_sender_without_the_lock_hands_nothing_over(world):
-    first = Sender(world.database, world.carrier, world.clock)
+    first = Loop(Sender(world.database, world.carrier, world.clock))
     assert first.take_lock()
     assert loop(world, 20) == [1] * 20
     assert world.carrier.left_at == []
@@ -582,7 +583,7 @@ def test_trouble_in_the_loop_is_said_once_and_looked_at_after_growing_waits(worl
     full = "The disk is full, so nothing can be written down. Make room on it; nothing is lost."
     assert said == [full, "", full]
     assert [record.exc_info[0] for record in caplog.records] == [OperationalError] * 2
-    assert not world.sender.has_the_lock
+    assert not world.loop.has_the_lock
 
 
 def test_how_long_until_the_next_text(world):
@@ -733,12 +734,34 @@ def survive(folder, deaths, trouble):
 
 
 def test_only_one_sender(world):
-    second = Sender(world.database, world.carrier, world.clock)
-    assert world.sender.take_lock()
+    second = Loop(Sender(world.database, world.carrier, world.clock))
+    assert world.loop.take_lock()
     assert not second.take_lock()
-    world.sender.release_lock()
+    world.loop.release_lock()
     assert second.take_lock()
     second.release_lock()
+
+
+@pytest.mark.parametrize(("answer", "wait"), [(Accepted("taken"), 8), (Unavailable("busy", 600), 600)])
+def test_a_process_that_takes_over_waits_as_the_one_before_it_had_to(world, answer, wait):
+    """It began before anything went; when the other one ends, nobody can say how long ago its last text left."""
+    second = Loop(Sender(world.database, world.carrier, world.clock, draw=lambda: -1.0))
+    world.carrier.answers[world.numbers[0]] = [answer]
+    assert world.loop.take_lock()
+    world.sender.step()
+    world.clock.passed += 100
+    world.loop.release_lock()
+    assert second.take_lock()
+    assert second.sender.step().until == 100 + wait
+    assert len(world.carrier.left_at) == 1
+    second.release_lock()
+
+
+def test_stop_ends_a_rest_at_once(world):
+    world.clock.wait = lambda woken, _seconds: (world.loop.stop(), seen.append(woken.is_set()))
+    seen = []
+    world.loop.run()
+    assert seen == [True]
 
 
 @pytest.mark.parametrize("before", list(Mark))

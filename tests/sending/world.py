@@ -12,6 +12,7 @@ from gentle_ledger.core.pace import Wait
 from gentle_ledger.core.recipe import PaceSettings, Recipe
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.sending.lines import Accepted, NoRecord, Refused, Silent, Unavailable
+from gentle_ledger.sending.loop import Loop
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.messages import freeze
@@ -123,6 +124,7 @@ class World:
 
     def start(self) -> None:
         self.sender = Sender(self.database, self.carrier, self.clock, draw=lambda: -1.0)
+        self.loop = Loop(self.sender)
 
     def run(self, seconds: float = 1_000) -> None:
         """Steps the sender until there is nothing to do or the time is over."""
@@ -139,7 +141,7 @@ class World:
 
     def bell_rings(self, said: list[str]) -> None:
         """Notes what trouble the sender has at each ring of the bell."""
-        self.sender.bell.ring = lambda: said.append(self.sender.trouble)
+        self.sender.bell.ring = lambda: said.append(self.loop.trouble)
 
     def messages(self) -> list[Message]:
         with self.database.reading() as session:

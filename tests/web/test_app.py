@@ -32,7 +32,8 @@ class Office:
         self.carrier = CountingCarrier(self.clock)
         settings = Settings(data=folder / "ledger.sqlite3", port=8090)
         self.app = create_app(settings, self.carrier, self.clock, send=False)
-        self.sender = self.app.state.context.sender
+        self.loop = self.app.state.context.loop
+        self.sender = self.loop.sender
         self.client = TestClient(self.app, base_url="http://127.0.0.1:8090", headers=OWN, raise_server_exceptions=False)
 
     def call(self, method, path, status=200, **more):

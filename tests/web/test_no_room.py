@@ -39,11 +39,11 @@ def test_pause_answers_in_a_sentence_and_sending_goes_on_by_itself(tmp_path):
             assert tally["away"]["since"] is None
             other.close()
         elif office.call("GET", f"/api/rounds/{number}/tally")["stage"] == "finished":
-            office.sender.stop()
+            office.loop.stop()
         office.clock.passed += 5
 
     office.clock.wait = wait
-    office.sender.run()
+    office.loop.run()
     tally = office.call("GET", f"/api/rounds/{number}/tally")
     assert (tally["stage"], tally["strokes"]) == ("finished", "ss")
     assert len(office.carrier.arrived) == 2

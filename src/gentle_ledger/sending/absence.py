@@ -44,7 +44,7 @@ class Absence:
         self.now = self.now and self.now.cut_short(self._clock.monotonic())
 
     def begin(self, session: Session, outcome: Unavailable | Silent) -> None:
-        """The carrier could not be reached, or took no text: it is away, or still is."""
+        """The carrier is away, or still is: it could not be reached, or did not take what was handed over."""
         asked = outcome.wait if isinstance(outcome, Unavailable) else 0.0
         at = self._clock.monotonic()
         away = after_failure(self.now, outcome.reason, asked, self._draw(), self._clock.now(), at)
@@ -53,7 +53,7 @@ class Absence:
         keep_away(session, self._line.identity, kept)
 
     def end(self, session: Session) -> None:
-        """The carrier answered about a text: it is there."""
+        """The carrier is there: it answered for what was handed over."""
         if self.now is not None:
             self.now = None
             keep_away(session, self._line.identity, None)

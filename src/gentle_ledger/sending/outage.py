@@ -67,20 +67,3 @@ class Alike:
 
     def went(self) -> None:
         self.rows = 0
-
-
-@dataclass(frozen=True, slots=True)
-class Asking:
-    """When a row whose text may have gone is asked about next; both in seconds of the clock that only runs forward.
-
-    From `settled` on, "no record" is proof that the carrier did not take it.
-    """
-
-    settled: float
-    due: float
-    asked: int = 0
-
-    def later(self, draw: float, now: float) -> "Asking":
-        """Asked once more without proof: again after a longer wait, and at the latest when "no record" is proof."""
-        due = now + next_look(self.asked + 1, draw)
-        return Asking(self.settled, min(due, self.settled) if now < self.settled else due, self.asked + 1)

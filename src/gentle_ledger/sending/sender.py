@@ -8,15 +8,12 @@ line says that it can be one. Until then the row is Unsure and is asked about ag
 What concerns the carrier and not the row marks no row: the row stays To go, and the line waits.
 """
 
-import logging
 import random
 import secrets
-import threading
 from collections import defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
-from filelock import FileLock, Timeout
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -29,7 +26,6 @@ from gentle_ledger.sending.lines import Accepted, Line, NoRecord, Outcome, Refus
 from gentle_ledger.sending.outage import Alike, Away
 from gentle_ledger.sending.questions import Questions
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.errors import trouble_in
 from gentle_ledger.store.messages import (
     anything_handed_over,
     next_to_go,
@@ -40,13 +36,6 @@ from gentle_ledger.store.messages import (
 )
 from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rounds import recipe_of
-
-log = logging.getLogger(__name__)
-
-_LOOK_EVERY = 1.0
-"""Seconds after which the sender looks for work even if nobody rang."""
-_LONGEST_REST = 10.0
-"""Seconds after which a step that failed is tried again at the latest, so that room on a disk is noticed soon."""
 
 NO_RECORD = "the carrier did not answer and has no record of this text"
 GONE_BEFORE = "an earlier try had gone after all"
@@ -78,7 +67,7 @@ class _Seen:
 
 
 class Sender:
-    """One sender for one database. `step` hands at most one text over; `run` goes on until told to stop.
+    """One sender for one database. `step` hands at most one text over; `loop.Loop` does one step after the other.
 
     Args:
         draw: gives a number from -1 to 1 for each gap.
@@ -98,42 +87,17 @@ class Sender:
         self.line = line
         self.clock = clock
         self.bell = bell or Bell()
-        self.woken = threading.Event()
         self._draw = draw
         self._new_reference = new_reference
-        self._lock = FileLock(f"{database.path}.sender", thread_local=False, mode=0o600)
-        self._stop = threading.Event()
         self._state = LineState(draw=draw())
         self._absence = Absence(line, clock, draw)
-        self._trouble = ""
         self._turns: dict[int, float] = {}
         self._sending_since: dict[int, float] = {}
         self._alike: defaultdict[int, Alike] = defaultdict(Alike)
         self._questions = Questions(line, clock, draw)
-        self._begin()
+        self.begin()
 
-    # --- one sender only -------------------------------------------------------------------------------------------
-
-    @property
-    def has_the_lock(self) -> bool:
-        """True in the one process that may send from this database."""
-        return bool(self._lock.is_locked)
-
-    def take_lock(self) -> bool:
-        """The lock is the operating system's: it ends with the process, however the process ends."""
-        if not self._lock.is_locked:
-            try:
-                self._lock.acquire(timeout=0)
-            except Timeout:
-                return False
-            # Another process may have handed over until now: its last text and its waits count for us.
-            self._begin()
-        return True
-
-    def release_lock(self) -> None:
-        self._lock.release()
-
-    def _begin(self) -> None:
+    def begin(self) -> None:
         """What was before this sender: nobody can say how long ago, so gaps, waits and settling begin anew."""
         now = self.clock.monotonic()
         self._questions.forget_all()
@@ -144,52 +108,10 @@ class Sender:
 
     # --- the work --------------------------------------------------------------------------------------------------
 
-    def run(self) -> None:
-        """Sends until `stop` is called. An error in one step is said; the next begins with what it left Going."""
-        rest = _LOOK_EVERY
-        try:
-            while not self._stop.is_set():
-                try:
-                    pause = self._pause_after(self.step()) if self.take_lock() else _LOOK_EVERY
-                    self._say("")
-                    rest = _LOOK_EVERY
-                except Exception as fault:
-                    self._say(trouble_in(fault), fault)
-                    pause, rest = rest, min(_LONGEST_REST, 2 * rest)
-                if pause > 0:
-                    self.clock.wait(self.woken, pause)
-                self.woken.clear()
-        finally:
-            self.release_lock()
-
-    def stop(self) -> None:
-        self._stop.set()
-        self.woken.set()
-
-    @property
-    def trouble(self) -> str:
-        """What keeps the sender itself from its work, such as a full disk, as a sentence; "" when nothing does."""
-        return self._trouble
-
     @property
     def away(self) -> Away | None:
         """The carrier's absence, while it lasts."""
         return self._absence.now
-
-    def _say(self, trouble: str, fault: Exception | None = None) -> None:
-        if trouble == self._trouble:
-            return
-        self._trouble = trouble
-        if fault:
-            log.error("A step of the sender failed; it looks again by itself.", exc_info=fault)
-        self.bell.ring()
-
-    def _pause_after(self, decision: Send | Wait | None) -> float:
-        if isinstance(decision, Send):
-            return 0.0
-        if isinstance(decision, Wait) and decision.until is not None:
-            return min(_LOOK_EVERY, max(0.0, decision.until - self.clock.monotonic()))
-        return _LOOK_EVERY
 
     def step(self) -> Send | Wait | None:
         """Does the next thing there is to do, at most one hand-over.

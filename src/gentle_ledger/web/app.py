@@ -18,6 +18,7 @@ from gentle_ledger.sending.bell import Bell
 from gentle_ledger.sending.clock import Clock, SystemClock
 from gentle_ledger.sending.lines import Line
 from gentle_ledger.sending.lines.oma_messaging import OmaMessagingLine
+from gentle_ledger.sending.loop import Loop
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.database import Database
 from gentle_ledger.web.context import Context
@@ -49,15 +50,15 @@ def create_app(
     way_out = line or OmaMessagingLine(
         settings.carrier_url, settings.sender, settings.carrier_timeout, settings.settles_after, clock.now
     )
-    sender = Sender(database, way_out, clock, bell)
+    loop = Loop(Sender(database, way_out, clock, bell))
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
-        thread = threading.Thread(target=sender.run, name="sender", daemon=True)
+        thread = threading.Thread(target=loop.run, name="sender", daemon=True)
         if send:
             thread.start()
         yield
-        sender.stop()
+        loop.stop()
         if send:
             thread.join(settings.carrier_timeout + 5)
         database.close()
@@ -76,7 +77,7 @@ def create_app(
         generate_unique_id_function=_operation_name,
     )
     app.openapi = lambda: _with_problems(app)  # type: ignore[method-assign]
-    app.state.context = Context(settings, database, sender, bell, clock)
+    app.state.context = Context(settings, database, loop, bell, clock)
     add_problem_handlers(app)
     for router in (
         columns.router,

@@ -12,6 +12,7 @@ from gentle_ledger.core.cell_format import Format, Way, Writer
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.sending.bell import Bell
 from gentle_ledger.sending.clock import Clock
+from gentle_ledger.sending.loop import Loop
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.models import Round
@@ -25,13 +26,17 @@ from gentle_ledger.web.turns import Turns
 class Context:
     settings: Settings
     database: Database
-    sender: Sender
+    loop: Loop
     bell: Bell
     clock: Clock
 
     def __post_init__(self) -> None:
         self.turns = Turns()
         self.desks = Desks(self.turns, Past(self.database, self.now))
+
+    @property
+    def sender(self) -> Sender:
+        return self.loop.sender
 
     def now(self) -> datetime:
         return self.clock.now().astimezone()
@@ -52,7 +57,7 @@ class Context:
 
     def changed(self) -> None:
         """Wakes the sender and tells the listeners, after something was written."""
-        self.sender.woken.set()
+        self.loop.woken.set()
         self.bell.ring()
 
 

@@ -77,13 +77,13 @@ def sentence_of(stage: Stage, texts: dict[Mark, int], stopped: int = 0) -> str:
 
 def absence_of(context: Context, session: Session) -> out.AwayOut | None:
     """Why nothing leaves although a round sends: the carrier is away, or the sender cannot work."""
-    sender = context.sender
-    if sender.has_the_lock and sender.trouble:
-        return out.AwayOut(reason=sender.trouble, since=None, looks_in_ms=None)
+    loop, sender = context.loop, context.sender
+    if loop.has_the_lock and loop.trouble:
+        return out.AwayOut(reason=loop.trouble, since=None, looks_in_ms=None)
     known = kept_away(session, sender.line.identity)
     if known is None:
         return None
-    away = sender.away if sender.has_the_lock else None
+    away = sender.away if loop.has_the_lock else None
     looks_in = None if away is None else max(0.0, away.until - context.clock.monotonic())
     return out.AwayOut(
         reason=known.reason, since=known.since, looks_in_ms=None if looks_in is None else round(looks_in * 1000)
@@ -110,7 +110,7 @@ def tally(context: Context, session: Session, found: Round) -> out.TallyOut:
     coming = next_to_go(session, found.id) if stage in {Stage.SENDING, Stage.PAUSED} else None
     seconds = last = None
     away = absence_of(context, session) if stage in {Stage.SENDING, Stage.PAUSED} else None
-    elsewhere = stage is Stage.SENDING and not context.sender.has_the_lock
+    elsewhere = stage is Stage.SENDING and not context.loop.has_the_lock
     if coming is not None and stage is Stage.SENDING:
         pace = recipe_of(found).pace.as_pace()
         seconds = None if elsewhere else context.sender.seconds_to_next(pace)

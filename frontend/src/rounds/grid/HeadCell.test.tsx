@@ -1,25 +1,13 @@
 // @vitest-environment jsdom
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, expect, test, vi } from "vitest";
-import type { ColumnOut, Desk } from "../../api/client.ts";
+import type { Desk } from "../../api/client.ts";
+import { aColumn } from "./aColumn.ts";
 import { HeadCell } from "./HeadCell.tsx";
 
 afterEach(cleanup);
 
-const column = {
-  name: "Due",
-  role: "money",
-  recognised: "money",
-  fallback: null,
-  format: null,
-  formula: null,
-  template: null,
-  problem: null,
-  reading: null,
-  in_doubt: false,
-  blanks: 2,
-  to_the_right: true,
-} as unknown as ColumnOut;
+const column = { ...aColumn("Due", "money"), blanks: 2 };
 const roles = [{ role: "money", doc: "" }] as unknown as Desk["roles"];
 
 const formats = [{ way: "money", doc: "" }] as unknown as Desk["formats"];

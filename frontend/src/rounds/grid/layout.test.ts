@@ -1,35 +1,17 @@
 import assert from "node:assert/strict";
 import { test } from "vitest";
-import type { ColumnOut, Desk, Role } from "../../api/client.ts";
+import type { Desk } from "../../api/client.ts";
+import { aColumn } from "./aColumn.ts";
 import { leastWidth, shownColumns, slackOf, template } from "./layout.ts";
 
-const column = (name: string, role: Role): ColumnOut => ({
-  name,
-  role,
-  recognised: role,
-  fallback: null,
-  format: null,
-  formula: null,
-  template: null,
-  problem: null,
-  reading: null,
-  in_doubt: false,
-  used: false,
-  doc: "",
-  example: "",
-  characters: 9,
-  to_the_right: role === "money" || role === "number",
-  blanks: 0,
-});
-
 const columns = [
-  column("Due", "money"),
-  column("Holder", "name"),
-  column("First name", "name"),
-  column("Note", "text"),
-  column("Mobile", "mobile number"),
-  column("Berth", "reference"),
-  column("Paid", "money"),
+  aColumn("Due", "money"),
+  aColumn("Holder", "name"),
+  aColumn("First name", "name"),
+  aColumn("Note", "text"),
+  aColumn("Mobile", "mobile number"),
+  aColumn("Berth", "reference"),
+  aColumn("Paid", "money"),
 ];
 const desk = (stage: Desk["stage"]) => ({ stage, columns }) as Desk;
 const names = (stage: Desk["stage"]) => shownColumns(desk(stage)).map((s) => s.column.name);
@@ -50,8 +32,8 @@ test("what the wording uses comes first", () => {
 });
 
 test("computed columns stay in sight at the right edge", () => {
-  const made = ["Late charge", "To pay"].map((name) => ({ ...column(name, "money"), formula: "1" }));
-  const link = { ...column("Pay link", "link"), template: "https://pay.saltmarsh.example/" };
+  const made = ["Late charge", "To pay"].map((name) => ({ ...aColumn(name, "money"), formula: "1" }));
+  const link = { ...aColumn("Pay link", "link"), template: "https://pay.saltmarsh.example/" };
   const found = shownColumns({ stage: "preparing", columns: [...made, link, ...columns] } as Desk);
   assert.deepEqual(found.slice(-2).map((s) => [s.column.name, s.pinned !== null]), [["Late charge", true], ["To pay", true]]);
   assert.equal(found.at(-1)?.pinned, 0);

@@ -45,11 +45,12 @@ def names_in(template: str, whole: str = "") -> list[tuple[str, int, int]]:
 
     `whole` is a column whose own name may have a comma in it.
     """
+    keys = {column_key(whole): whole} if whole else {}
     found = []
     for match in _EXPRESSION.finditer(template):
         at = match.start(2)
-        for spec in _split(match[2], {column_key(whole): whole} if whole else {}):
-            plain, _ = _spec(spec, {column_key(whole): whole} if whole else {})
+        for spec in _split(match[2], keys):
+            plain, _ = _spec(spec, keys)
             plain, front = plain.strip(), len(spec) - len(spec.lstrip())
             found.append((plain, at + front, at + front + len(plain)))
             at += len(spec) + 1

@@ -152,8 +152,8 @@ def _pulse(here: Context, round_id: int) -> object:
         return (
             found.version,
             last_entry(session),
-            here.sender.has_the_lock,
-            here.sender.trouble,
+            here.loop.has_the_lock,
+            here.loop.trouble,
             kept_away(session, here.sender.line.identity),
             here.sender.waits_for_carrier(),
         )

@@ -1,0 +1,88 @@
+"""The loop that runs the sender: in one process only, step after step, with a rest where there is nothing to do."""
+
+import logging
+import threading
+
+from filelock import FileLock, Timeout
+
+from gentle_ledger.core.pace import Send, Wait
+from gentle_ledger.sending.sender import Sender
+from gentle_ledger.store.errors import trouble_in
+
+log = logging.getLogger(__name__)
+
+_LOOK_EVERY = 1.0
+"""Seconds after which the sender looks for work even if nobody rang."""
+_LONGEST_REST = 10.0
+"""Seconds after which a step that failed is tried again at the latest, so that room on a disk is noticed soon."""
+
+
+class Loop:
+    """Runs the sender of a database in the one process that has its lock. `woken` ends a rest at once.
+
+    Attributes:
+        trouble: what keeps the sender itself from its work, such as a full disk, as a sentence; "" when nothing does.
+    """
+
+    def __init__(self, sender: Sender) -> None:
+        self.sender = sender
+        self.woken = threading.Event()
+        self.trouble = ""
+        self._lock = FileLock(f"{sender.database.path}.sender", thread_local=False, mode=0o600)
+        self._stop = threading.Event()
+
+    @property
+    def has_the_lock(self) -> bool:
+        """True in the one process that may send from this database."""
+        return bool(self._lock.is_locked)
+
+    def take_lock(self) -> bool:
+        """The lock is the operating system's: it ends with the process, however the process ends."""
+        if not self._lock.is_locked:
+            try:
+                self._lock.acquire(timeout=0)
+            except Timeout:
+                return False
+            # Another process may have handed over until now: its last text and its waits count for us.
+            self.sender.begin()
+        return True
+
+    def release_lock(self) -> None:
+        self._lock.release()
+
+    def run(self) -> None:
+        """Sends until `stop` is called. An error in one step is said; the next begins with what it left Going."""
+        rest = _LOOK_EVERY
+        try:
+            while not self._stop.is_set():
+                try:
+                    pause = self._pause_after(self.sender.step()) if self.take_lock() else _LOOK_EVERY
+                    self._say("")
+                    rest = _LOOK_EVERY
+                except Exception as fault:
+                    self._say(trouble_in(fault), fault)
+                    pause, rest = rest, min(_LONGEST_REST, 2 * rest)
+                if pause > 0:
+                    self.sender.clock.wait(self.woken, pause)
+                self.woken.clear()
+        finally:
+            self.release_lock()
+
+    def stop(self) -> None:
+        self._stop.set()
+        self.woken.set()
+
+    def _say(self, trouble: str, fault: Exception | None = None) -> None:
+        if trouble == self.trouble:
+            return
+        self.trouble = trouble
+        if fault:
+            log.error("A step of the sender failed; it looks again by itself.", exc_info=fault)
+        self.sender.bell.ring()
+
+    def _pause_after(self, decision: Send | Wait | None) -> float:
+        if isinstance(decision, Send):
+            return 0.0
+        if isinstance(decision, Wait) and decision.until is not None:
+            return min(_LOOK_EVERY, max(0.0, decision.until - self.sender.clock.monotonic()))
+        return _LOOK_EVERY
