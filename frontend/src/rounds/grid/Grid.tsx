@@ -6,7 +6,18 @@ import { inkOf, MarkWord } from "../../ui/Mark.tsx";
 import type { Filter } from "../desk/state.ts";
 import { isComputed } from "../wording/editor.ts";
 import { HeadCell } from "./HeadCell.tsx";
-import { HEAD_HEIGHT, leastWidth, MARK_WIDTH, pinnedWidth, ROW_HEIGHT, shownColumns, slackOf, template, type Shown } from "./layout.ts";
+import {
+  HEAD_HEIGHT,
+  leastWidth,
+  MARK_WIDTH,
+  PART_OF_A_PIXEL,
+  pinnedWidth,
+  ROW_HEIGHT,
+  shownColumns,
+  slackOf,
+  template,
+  type Shown,
+} from "./layout.ts";
 import { useRows } from "./useRows.ts";
 
 type Props = {
@@ -37,6 +48,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
     // The head stands over the first rows, and stays there.
     scrollMargin: HEAD_HEIGHT,
     scrollPaddingStart: HEAD_HEIGHT,
+    scrollPaddingEnd: PART_OF_A_PIXEL,
     initialRect: { width: 800, height: 560 },
   });
   const items = list.getVirtualItems();
@@ -121,7 +133,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
         aria-activedescendant={`row-${row}`}
         tabIndex={0}
         className="relative min-h-0 flex-1 snap-x snap-mandatory overflow-auto outline-offset-0"
-        style={{ scrollPadding: `${HEAD_HEIGHT}px ${pinnedWidth(shown)}px 0 ${MARK_WIDTH}px` }}
+        style={{ scrollPadding: `${HEAD_HEIGHT}px ${pinnedWidth(shown)}px ${PART_OF_A_PIXEL}px ${MARK_WIDTH}px` }}
         onKeyDown={onKeyDown}
         onScroll={(e) => e.currentTarget.toggleAttribute("data-moved", e.currentTarget.scrollLeft > 0)}
       >

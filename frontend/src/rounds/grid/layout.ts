@@ -3,6 +3,8 @@ import type { ColumnOut, Desk, Role } from "../../api/client.ts";
 export const ROW_HEIGHT = 30;
 export const HEAD_HEIGHT = 43;
 export const MARK_WIDTH = 114;
+/** The list counts its height in whole pixels and may count up: kept free, so that the last row is never cut by that. */
+export const PART_OF_A_PIXEL = 1;
 const MOST_PINNED = 3;
 
 const WIDTHS: Record<Role, number> = {
