@@ -85,9 +85,17 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
   const [cell, setCell] = useState(0);
   const [writing, setWriting] = useState(false);
   const here = Math.min(cell, shown.length - 1);
+  // A cell chosen is brought into sight once; its row may have to be fetched before there is anything to bring.
+  const sought = useRef(false);
   useEffect(() => {
-    scroller.current?.querySelector("[data-chosen]")?.scrollIntoView({ block: "nearest", inline: "nearest" });
-  }, [here]);
+    sought.current = true;
+  }, [row, here]);
+  useEffect(() => {
+    const cell = sought.current ? scroller.current?.querySelector("[data-chosen]") : null;
+    if (!cell) return;
+    sought.current = false;
+    cell.scrollIntoView({ block: "nearest", inline: "nearest" });
+  });
   const write = (at: number) => {
     const column = shown[at]?.column;
     if (started || !column) return;
@@ -121,7 +129,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
   };
   const slack = slackOf(shown, started, room);
   const columns = template(shown, started, slack);
-  const chosen = started ? undefined : items.map((item) => at(item.index)).find((found) => found?.number === row);
+  const chosen = items.map((item) => at(item.index)).find((found) => found?.number === row);
   const over = shown[here];
   return (
     <>
@@ -212,20 +220,20 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
           </p>
         )}
       </div>
-      {chosen && over && <CellLine row={row} column={over.column} cell={chosen.cells[over.at]} />}
+      {!started && count > 0 && over && <CellLine row={row} column={over.column} cell={chosen ? chosen.cells[over.at] : null} />}
     </>
   );
 });
 
-/** The chosen cell in a line: how it came about, what is wrong with it, and what stood in the file. */
-function CellLine({ row, column, cell }: { row: number; column: ColumnOut; cell: CellOut | undefined }) {
+/** The chosen cell in a line: how it came about, what is wrong with it, and what stood in the file. Null is out of sight. */
+function CellLine({ row, column, cell }: { row: number; column: ColumnOut; cell: CellOut | undefined | null }) {
   return (
     <p data-testid="chosen-cell" aria-live="polite" className="flex gap-2 border-t border-rule-strong px-3 py-1.5">
       <span className="shrink-0 text-ink-2">
         {column.name}, row {figure(row)}
       </span>
       <span className={`min-w-0 flex-1 truncate ${cell?.trouble ? "text-held" : ""}`} title={titleOf(cell)}>
-        {titleOf(cell) || "blank"}
+        {titleOf(cell) || (cell === null ? "out of sight" : "blank")}
       </span>
       <span className="shrink-0 text-pencil">{isComputed(column) ? "Enter: its formula" : "Enter: change it"}</span>
     </p>
@@ -262,7 +270,7 @@ type CellsProps = {
 };
 
 /** What a cell says when the mouse rests on it: what is wrong, how it came about, what stood there. */
-function titleOf(cell: CellOut | undefined): string | undefined {
+function titleOf(cell: CellOut | undefined | null): string | undefined {
   if (!cell) return undefined;
   const before = cell.original === null || cell.original === undefined ? "" : `was: ${cell.original || "blank"}`;
   const told = cell.trouble ?? cell.explained ?? (cell.typed ? `in the file: ${cell.typed}` : cell.shown);
