@@ -67,8 +67,10 @@ def test_killed_in_the_middle_nothing_twice_and_nothing_lost(desk, office):
 
 
 def test_a_second_window_sees_the_same_and_can_pause(desk, office, context):
+    before = len(office.arrived())
     number = prepare(desk, office, sheet(6).replace("902-", "782-"), every=5)
     send(desk, 6)
+    until(lambda: len(office.arrived()) > before, "the first text")
     other = context.new_page()
     other.goto(f"{office.url}/rounds/{number}")
     other.get_by_role("button", name="Pause").click()
