@@ -1,5 +1,7 @@
 """A sheet as it really comes, mended on the screen, and replaced by a newer version."""
 
+import re
+
 from playwright.sync_api import expect
 
 from tests.browser.steps import bring_in, drop, open_menu, write
@@ -133,3 +135,15 @@ def test_the_chosen_row_and_cell_stay_in_sight(desk, office):
     expect(chosen).to_be_in_viewport(ratio=1)
     head = desk.get_by_role("columnheader").first.bounding_box()
     assert chosen.bounding_box()["y"] >= head["y"] + head["height"] - 1, "nor does the head stand over it"
+    rows, held = re.compile(r"/rows\?"), []
+    desk.route(rows, lambda route: held.append(route))  # noqa: PLW0108 -- it wants a function of ours
+    desk.reload()
+    desk.get_by_role("grid").focus()
+    for key in ("PageDown", "PageDown", "ArrowDown", *("ArrowRight",) * 13):
+        desk.keyboard.press(key)
+    expect(desk.get_by_test_id("chosen-cell")).to_contain_text("Meter reading 11, row 32…")
+    for each in held:
+        each.continue_()
+    desk.unroute(rows)
+    expect(chosen).to_be_in_viewport(ratio=1)
+    expect(desk.get_by_test_id("chosen-cell")).to_contain_text("Meter reading 11, row 32blank")

@@ -140,7 +140,7 @@ class Sender:
             self._hand_over(first.round.id, first.planned)
         return decision
 
-    def _look(self, session: Session) -> "_Seen":
+    def _look(self, session: Session) -> _Seen:
         """What there is to do, read at once."""
         sending = []
         for found in session.scalars(select(Round).where(Round.stage == Stage.SENDING).order_by(Round.id)):
@@ -154,7 +154,7 @@ class Sender:
             sending=[turn for turn in sending if turn.planned is not None or turn.uncertain],
         )
 
-    def _tidied_up(self, seen: "_Seen") -> bool:
+    def _tidied_up(self, seen: _Seen) -> bool:
         """Does what goes before any hand-over; True when something was done, so that it is looked anew."""
         for message in seen.going:
             self._settle_interrupted(message)
@@ -288,6 +288,7 @@ class Sender:
                     if message.mark == Mark.TO_GO:
                         step(session, message, Mark.SENT, self.clock.now(), reason=GONE_BEFORE, reference=reference)
                     self._absence.end(session)
+                    self._questions.forget(planned.id)
                 else:
                     self._absence.begin(session, outcome)
             self.bell.ring()

@@ -86,14 +86,11 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
   const [writing, setWriting] = useState(false);
   const here = Math.min(cell, shown.length - 1);
   // A cell chosen is brought into sight once; its row may have to be fetched before there is anything to bring.
-  const sought = useRef(false);
+  const brought = useRef("");
   useEffect(() => {
-    sought.current = true;
-  }, [row, here]);
-  useEffect(() => {
-    const cell = sought.current ? scroller.current?.querySelector("[data-chosen]") : null;
-    if (!cell) return;
-    sought.current = false;
+    const cell = scroller.current?.querySelector("[data-chosen]");
+    if (!cell || brought.current === `${row}/${here}`) return;
+    brought.current = `${row}/${here}`;
     cell.scrollIntoView({ block: "nearest", inline: "nearest" });
   });
   const write = (at: number) => {
@@ -220,20 +217,20 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
           </p>
         )}
       </div>
-      {!started && count > 0 && over && <CellLine row={row} column={over.column} cell={chosen ? chosen.cells[over.at] : null} />}
+      {!started && count > 0 && over && <CellLine row={row} column={over.column} cell={chosen?.cells[over.at]} />}
     </>
   );
 });
 
-/** The chosen cell in a line: how it came about, what is wrong with it, and what stood in the file. Null is out of sight. */
-function CellLine({ row, column, cell }: { row: number; column: ColumnOut; cell: CellOut | undefined | null }) {
+/** The chosen cell in a line: how it came about, what is wrong with it, and what stood in the file; dots while it is not drawn. */
+function CellLine({ row, column, cell }: { row: number; column: ColumnOut; cell: CellOut | undefined }) {
   return (
     <p data-testid="chosen-cell" aria-live="polite" className="flex gap-2 border-t border-rule-strong px-3 py-1.5">
       <span className="shrink-0 text-ink-2">
         {column.name}, row {figure(row)}
       </span>
       <span className={`min-w-0 flex-1 truncate ${cell?.trouble ? "text-held" : ""}`} title={titleOf(cell)}>
-        {titleOf(cell) || (cell === null ? "out of sight" : "blank")}
+        {cell ? titleOf(cell) || "blank" : "…"}
       </span>
       <span className="shrink-0 text-pencil">{isComputed(column) ? "Enter: its formula" : "Enter: change it"}</span>
     </p>
@@ -270,7 +267,7 @@ type CellsProps = {
 };
 
 /** What a cell says when the mouse rests on it: what is wrong, how it came about, what stood there. */
-function titleOf(cell: CellOut | undefined | null): string | undefined {
+function titleOf(cell: CellOut | undefined): string | undefined {
   if (!cell) return undefined;
   const before = cell.original === null || cell.original === undefined ? "" : `was: ${cell.original || "blank"}`;
   const told = cell.trouble ?? cell.explained ?? (cell.typed ? `in the file: ${cell.typed}` : cell.shown);
