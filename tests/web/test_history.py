@@ -164,5 +164,6 @@ def test_what_is_no_number_of_days_does_not_switch_the_look_for_repeats_off(offi
     start(office, prepared(office))
     office.run()
     second = prepared(office)
-    office.call("PATCH", f"/api/rounds/{second}", 422, json={"repeat_days": days})
+    refused = office.call("PATCH", f"/api/rounds/{second}", 422, json={"repeat_days": days})
+    assert refused["detail"].startswith("This cannot be used: repeat days should be ")
     assert [row["mark"] for row in rows_of(office, second)] == ["Held", "Held"]

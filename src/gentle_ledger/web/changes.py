@@ -1,6 +1,6 @@
 """Changing a round's recipe piece by piece, each change checked as the whole recipe is."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import TypeVar
 
 from pydantic import BaseModel, ValidationError
@@ -31,8 +31,16 @@ def _checked(model: type[M], data: dict[str, object]) -> M:
     try:
         return model.model_validate(data)
     except ValidationError as fault:
-        why = str(fault.errors()[0]["msg"]).removeprefix("Value error, ")
-        raise NotUsable(f"This cannot be used: {why}.") from fault
+        first = fault.errors()[0]
+        raise NotUsable(refusal(first["loc"], first["msg"])) from fault
+
+
+def refusal(place: Sequence[object], why: str) -> str:
+    """What a model says of one of its fields, as a sentence that names the field."""
+    named = ".".join([str(step).replace("_", " ") for step in place[:1]] + [str(step) for step in place[1:]])
+    if why.startswith("Input should "):
+        return f"This cannot be used: {named} {why.removeprefix('Input ').partition(', unable')[0]}."
+    return f"This cannot be used: {named + ': ' if named else ''}{why.removeprefix('Value error, ')}."
 
 
 def _plain(value: object) -> object:

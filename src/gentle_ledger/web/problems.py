@@ -12,6 +12,7 @@ from starlette.exceptions import HTTPException
 
 from gentle_ledger.core.errors import LedgerError
 from gentle_ledger.store.errors import cannot_write
+from gentle_ledger.web.changes import refusal
 
 log = logging.getLogger(__name__)
 
@@ -37,9 +38,7 @@ def add_problem_handlers(app: FastAPI) -> None:
         first = fault.errors()[0]
         if first["loc"][0] == "path":
             return problem(404, "not there", "There is nothing at this address. Go back to the list of rounds.")
-        where = ".".join(str(step) for step in first["loc"][1:])
-        why = str(first["msg"]).removeprefix("Value error, ")
-        return problem(422, "not valid", f"This cannot be used: {where or 'the request'}: {why}.")
+        return problem(422, "not valid", refusal(first["loc"][1:] or ("the request",), first["msg"]))
 
     @app.exception_handler(OSError)
     @app.exception_handler(DBAPIError)
