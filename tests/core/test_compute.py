@@ -17,6 +17,7 @@ from gentle_ledger.core.composer import Composer
 from gentle_ledger.core.compute import compute_round
 from gentle_ledger.core.errors import LedgerError
 from gentle_ledger.core.misfit import refuse_misfit
+from gentle_ledger.core.order import Order
 from gentle_ledger.core.plan_output import COLUMNS, plan_as_csv, plan_as_json_lines
 from gentle_ledger.core.recipe import (
     ColumnSettings,
@@ -133,10 +134,26 @@ def test_a_row_with_one_odd_finding_is_looked_at_by_the_later_checks_too():
 
 def test_every_check_has_a_case_or_holds_all_rows():
     elsewhere = {"wording", "empty", "rule", "no link", "other host", "counted blank"}
-    elsewhere |= {"gone before", "same matter", "said sent"}
+    elsewhere |= {"gone before", "same matter", "said sent", "question"}
     assert {c.key for c in CHECKS} == {case[0] for case in CHECK_CASES} | elsewhere
     assert computed(ROW, recipe=RECIPE.model_copy(update={"wording": " "})).reason(0) == "the text is empty"
     assert "No column is called" in computed(ROW, recipe=RECIPE.model_copy(update={"wording": "{Bert}"})).reason(0)
+
+
+def test_rows_wait_for_the_answer_to_how_their_column_is_read():
+    rows = [(*ROW[:3], "12,50"), ("Bo", "902-555-0111", "C1", "1,234"), ("Cy", "902-555-0112", "C2", "7")]
+    found = computed(*rows)
+    assert found.marks == ["Held", "Held", "Ready"]
+    assert [(f.check, f.row) for f in found.findings] == [("question", 0), ("question", 1)]
+    assert "could be read in two ways" in found.reason(0)
+    owing = RECIPE.with_column("Owing", ColumnSettings(formula="{Due} + 1", format="money"))
+    through = computed(*rows, recipe=owing.model_copy(update={"wording": "{Owing}"}))
+    assert through.marks == ["Held", "Held", "Ready"]
+    assert {f.check for f in through.findings} == {"question"}
+    point = RECIPE.with_column("Due", ColumnSettings(reading=Order.POINT))
+    assert computed(*rows, recipe=point).marks == ["Held", "Ready", "Ready"]
+    unused = computed(*rows, recipe=RECIPE.model_copy(update={"wording": "Hello"}))
+    assert unused.marks == ["Ready"] * 3
 
 
 def test_left_out_and_released_rows():

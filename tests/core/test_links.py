@@ -1,5 +1,7 @@
 """Links over a row: names with spaces, blank values, hosts, and errors that point at the place."""
 
+from decimal import Decimal
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -16,7 +18,7 @@ from gentle_ledger.core.workings import Workings
 
 NAMES = ("Berth", "Due", "Due date", "Slip no", "Lift-out", "Slot")
 ROLES = (Role.REFERENCE, Role.MONEY, Role.DATE, Role.TEXT, Role.TEXT, Role.NUMBER)
-ROW = ("C 14/b", "1186.405", "2026-11-30", None, "yes & no", "oops")
+ROW = ("C 14/b", Decimal("1186.405"), "2026-11-30", None, "yes & no", "oops")
 
 
 def link(template, fallback=None):

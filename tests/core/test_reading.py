@@ -30,13 +30,6 @@ def test_cells(case):
         assert shown == case["shown"].replace("\u00a0", " ")
 
 
-def test_day_and_month_are_told_apart_over_the_column():
-    from datetime import date
-
-    assert reader(["05/11/2026", "30/11/2026"], Role.DATE, "CAD", "en-CA")("05/11/2026") == date(2026, 11, 5)
-    assert reader(["05/11/2026", "11/30/2026"], Role.DATE, "CAD", "en-CA")("05/11/2026") == date(2026, 5, 11)
-
-
 @given(st.decimals(-10_000_000, 10_000_000, places=4))
 def test_money_is_rounded_half_away_from_zero(amount):
     """Python's own decimal arithmetic is the yardstick."""

@@ -223,12 +223,15 @@ def test_roles_formats_and_readings_of_a_column(office):  # noqa: F811
     path = f"/api/rounds/{number}"
     desk = office.call("PUT", f"{path}/wording", json={"wording": "{When} {Due}", "row": 1})
     assert desk["slip"]["whole"] is False
-    assert column(office.call("GET", path), "When")["in_doubt"] is True
+    asked = office.call("GET", path)
+    found = column(asked, "When")
+    assert found["question"]["ask"] == "“05/11/2026” in row 1: which comes first in this column?"
+    assert (found["awaited"], asked["findings"][0]["check"], asked["findings"][0]["rows"]) == (True, "question", 2)
     office.call("PATCH", f"{path}/columns", json={"name": "When", "reading": "day first", "format": "date d MMMM"})
     desk = office.call("PATCH", f"{path}/columns", json={"name": "due", "format": "money EUR"})
-    assert (column(desk, "When")["in_doubt"], column(desk, "Due")["format"]) == (False, "money EUR")
+    assert (column(desk, "When")["question"], column(desk, "Due")["format"]) == (None, "money EUR")
     slip = office.call("GET", f"{path}/rows/1/slip")
     assert "".join(run["text"] for part in slip["parts"] for run in part) == "5 November €1,234.50"
     desk = office.call("PATCH", f"{path}/columns", json={"name": "When", "reading": None, "format": None})
-    assert column(desk, "When")["in_doubt"] is True
+    assert column(desk, "When")["question"]
     assert office.call("GET", f"{path}/progress")["percent"] in range(101)

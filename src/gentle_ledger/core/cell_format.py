@@ -184,7 +184,7 @@ def _by_type(value: Cell) -> Way:
 
 def _misfit(value: Cell, way: Way) -> Fault:
     typed = as_text(value)
-    return Fault(f"'{clipped(typed)}' is not {_WANTED[way]}", typed, _WANTED[way], Code.VALUE)
+    return Fault(f"'{clipped(typed)}' is not {_WANTED[way]}", typed, _WANTED[way], code=Code.VALUE)
 
 
 _WIDE = Context(prec=400)

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Collection, Hashable
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 from gentle_ledger.core.cell_format import (
     Format,
@@ -32,6 +32,7 @@ from gentle_ledger.core.formulas.values import (
     wrong_of,
 )
 from gentle_ledger.core.numbers import Number, tidy_number
+from gentle_ledger.core.order import Reading
 from gentle_ledger.core.reading import Value
 from gentle_ledger.core.recipe import ColumnSettings, Recipe
 from gentle_ledger.core.renaming import fields_in
@@ -193,6 +194,20 @@ class Columns:
         first = (column.shown[row] for row in range(min(self.groups.rows, 20)))
         return next((clipped(text) for text in first if isinstance(text, str)), "")
 
+    def reading(self, position: int) -> Reading:
+        """How a column of the sheet is read by its cells alone; nothing to tell of a computed one."""
+        if position >= self.first_computed:
+            return Reading()
+        return self.workings.reading(position, self.roles[position], self.recipe)
+
+    @cached_property
+    def asked(self) -> tuple[int, ...]:
+        """The columns whose reading is a question and which the round uses, in a text, a formula, a rule or a group."""
+        recipe = self.recipe
+        combine = recipe.combine
+        used = {column_key(name) for name in (*fields_in(recipe), *((combine.by, *combine.columns) if combine else ()))}
+        return tuple(place for place in self.workings.questions(recipe) if column_key(self.names[place]) in used)
+
     def lines_up(self, position: int) -> bool:
         """True for a column whose cells line up to the right: figures by its role or, without a format, its values."""
         column = self.column(position)
@@ -325,7 +340,7 @@ class Columns:
         """Figures that stand in percent in the sheet stay in percent; all else is written by its role."""
         role = self.roles[position]
         figures = role is Role.NUMBER and position < self.first_computed
-        if figures and self.workings.in_percent(position, self.recipe.locale):
+        if figures and self.workings.in_percent(position):
             return Format(Way.PERCENT)
         return usual_format(role)
 

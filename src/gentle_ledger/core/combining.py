@@ -151,7 +151,9 @@ def _agreed(name: str, known: Mapping[int, Value]) -> Value:
 
 def _not_a(name: str, row: int, found: Value, wanted: str) -> Fault:
     typed = as_text(found) if not isinstance(found, Unreadable) else found.typed
-    return Fault(f"in row {row + 1}, {name} is '{clipped(typed)}', not {wanted}", typed, wanted, Code.VALUE, name)
+    return Fault(
+        f"in row {row + 1}, {name} is '{clipped(typed)}', not {wanted}", typed, wanted, code=Code.VALUE, column=name
+    )
 
 
 def _sum(name: str, known: Mapping[int, Value]) -> Value:

@@ -17,7 +17,7 @@ from gentle_ledger.core.rows import ByRow, GiveWay, giving_way, stay
 from gentle_ledger.core.sent_before import sent_before
 from gentle_ledger.core.sheets.model import Sheet, as_written
 from gentle_ledger.core.sms.parts import Measure, measure
-from gentle_ledger.core.values import Role
+from gentle_ledger.core.values import Role, Unreadable
 from gentle_ledger.core.workings import Workings
 
 T = TypeVar("T")
@@ -53,6 +53,7 @@ class Computed:
         self.said_sent: dict[int, tuple[str, str]] = {}
         self._heed_sent_marks()
         self.give_way = give_way
+        self.asked = self._asked()
         groups = composer.columns.groups
         follow = {row for members in groups.members for row in members[1:]}
         self.numbers = self._numbers(rows)
@@ -148,6 +149,16 @@ class Computed:
             else:
                 cell = composer.workings.sheet.rows[row][composer.columns.position(marks.column) or 0]
                 self.said_sent.setdefault(groups.lead(row), (marks.column, as_written(cell)))
+
+    def _asked(self) -> dict[int, tuple[str, str]]:
+        """The rows that wait for an answer to how a column is read: that column, and why."""
+        columns, found = self.composer.columns, dict[int, tuple[str, str]]()
+        for position in columns.asked:
+            values = columns.column(position).values.whole(self.give_way)
+            for row in range(columns.groups.rows):
+                if isinstance(value := values[row], Unreadable) and value.asks:
+                    found.setdefault(columns.groups.lead(row), (columns.names[position], value.why))
+        return found
 
     def codes(self, row: int) -> list[str]:
         """The references of a row as they are compared, those of its columns with that role; each once."""

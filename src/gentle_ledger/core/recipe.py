@@ -24,7 +24,7 @@ from gentle_ledger.core.combining import How
 from gentle_ledger.core.errors import RecipeError
 from gentle_ledger.core.formats import known_currency, known_locale
 from gentle_ledger.core.numbers import known_regions
-from gentle_ledger.core.reading import Order
+from gentle_ledger.core.order import Order
 from gentle_ledger.core.sheets.model import as_written, column_key
 from gentle_ledger.core.values import Role
 from gentle_ledger.core.words import clipped

@@ -2,34 +2,43 @@
 
 import re
 from collections.abc import Iterable, Sequence
+from datetime import date
+from decimal import Decimal
 
+from gentle_ledger.core.days import basic_day, written_day
 from gentle_ledger.core.formulas.explain import unit_of
 from gentle_ledger.core.numbers import tidy_number
 from gentle_ledger.core.reading import (
-    could_be_a_day,
     has_currency_sign,
+    is_whole,
     looks_like_amount,
-    looks_like_amount_anywhere,
     percents,
-    reader,
 )
 from gentle_ledger.core.sheets.model import Cell, Sheet, as_written, is_blank
-from gentle_ledger.core.values import Role, Unreadable
+from gentle_ledger.core.values import Role
 
 # The words offices put above such columns; common practice, no source.
 _WORDS = {
     Role.MOBILE: "mobile cell cellphone handset sms",
     Role.NAME: "name holder surname forename owner customer client contact skipper tenant recipient boat vessel",
-    Role.MONEY: "due dues amount balance total price fee fees charge charges cost owed owing paid payment deposit rate "
-    "outstanding arrears credit debit sum",
-    Role.REFERENCE: "reference ref id code account acct invoice berth permit licence license file customer_no",
+    Role.MONEY: "due dues amount amounts balance total price fee fees charge charges cost costs owed owing paid "
+    "payment deposit outstanding arrears credit debit sum montant solde frais d\u00fb prix",
+    Role.REFERENCE: "reference ref id code account acct invoice berth permit licence license file customer_no no nr",
 }
 _HEADER = {role: frozenset(words.split()) for role, words in _WORDS.items()}
+_DAYS = frozenset({"date", "day", "dated", "since", "until", "when"})
+# What a column is about where these stand last in its name: a fee year, a payment plan.
+_TIMES = "year years month months week weeks day days date dates dated period quarter season"
+_SORTS = "plan type kind class category group status method terms term level line stage step phase zone count"
+_NO_MONEY = frozenset(f"{_TIMES} {_SORTS} reference ref id code no nr number".split())
+_SMALL_WORDS = frozenset({"for", "of", "in", "per", "by", "this", "from", "to", "at", "on", "since", "until"})
 _PHONE_WORDS = frozenset({"phone", "telephone", "tel", "number", "contact", "msisdn"})
 _PHONE = re.compile(r"[+(]?[\d][\d\s().\-/\u00a0\u2010-\u2015]{5,}\d")
 _LOOK_AT = 500
 """How many filled cells of a column are looked at; enough for any sheet that is not built to mislead."""
 _MOST = 0.8
+_AMOUNTS = 0.6
+"""Enough of what a column's name says: the rest may say "paid" or "n/a", and is held where it cannot be read."""
 _MEASURED = 0.5
 
 
@@ -61,9 +70,9 @@ def _sample(cells: Iterable[Cell]) -> list[Cell]:
     return found
 
 
-def _words(header: str) -> set[str]:
-    spaced = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", header)
-    return set(re.findall(r"[^\W\d_]+", spaced.casefold()))
+def _words(header: str) -> list[str]:
+    spaced = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", header.replace("#", " no ").replace("\u2116", " no "))
+    return re.findall(r"[^\W\d_]+", spaced.casefold())
 
 
 def _share(cells: Sequence[Cell], good: int) -> float:
@@ -72,7 +81,7 @@ def _share(cells: Sequence[Cell], good: int) -> float:
 
 def _phone_score(header: str, cells: Sequence[Cell], region: str) -> float:
     """Above 0 when the column holds phone numbers; the best one is where the texts go."""
-    words = _words(header)
+    words = set(_words(header))
     named = 3 if words & _HEADER[Role.MOBILE] else 1 if words & _PHONE_WORDS else 0
     if not cells:
         return float(named) / 10 if named == 3 else 0.0
@@ -93,38 +102,60 @@ def _is_date_or_link(cell: Cell) -> bool:
 
 
 def _role(header: str, cells: Sequence[Cell], locale: str) -> Role:
+    """What a column's content allows; among that, its header decides."""
     words = _words(header)
+    named = [role for role, names in _HEADER.items() if not names.isdisjoint(words)]
+    coded = Role.REFERENCE in named
     if not cells:
-        return next((r for r in (Role.NAME, Role.MONEY, Role.REFERENCE) if words & _HEADER[r]), Role.TEXT)
-    read_day = reader(cells, Role.DATE, "", locale)
-    # Days that fit both orders are days: the clerk is asked which, and none is written as it stands. Codes look alike.
-    coded = bool(words & _HEADER[Role.REFERENCE])
-    days = sum(not isinstance(read_day(c), Unreadable) or (not coded and could_be_a_day(c)) for c in cells)
-    if _share(cells, days) >= _MOST:
+        money = [Role.MONEY] if _names_money(words, whole=True) else []
+        return next((r for r in (Role.NAME, *money, Role.REFERENCE) if r in named), Role.TEXT)
+    amounts = [cell for cell in cells if looks_like_amount(cell)]
+    whole = all(is_whole(cell) for cell in amounts)
+    in_money = _names_money(words, whole=whole)
+    if _are_days(words, cells, locale, money=in_money, coded=coded):
         return Role.DATE
     if _share(cells, sum(as_written(c).strip().lower().startswith(("http://", "https://")) for c in cells)) >= _MOST:
         return Role.LINK
-    in_percent = percents(cells, locale)
+    in_percent = percents(cells)
     if _share(cells, in_percent) >= _MOST:
         return Role.NUMBER
-    amounts = sum(looks_like_amount(c, locale) for c in cells)
-    numeric = _share(cells, amounts) >= _MOST
-    if numeric and words & _HEADER[Role.REFERENCE] and not words & _HEADER[Role.MONEY]:
-        return Role.REFERENCE
-    if numeric and (words & _HEADER[Role.MONEY] or any(has_currency_sign(c) for c in cells)):
+    share = _share(cells, len(amounts))
+    if (in_money and share >= _AMOUNTS) or (share >= _MOST and any(has_currency_sign(cell) for cell in amounts)):
         return Role.MONEY
+    if share >= _MOST and coded:
+        return Role.REFERENCE
     # A unit in the column's name, such as (m) or (kWh), says what the cells should be even where some are spoilt.
-    measured = unit_of(header) and _share(cells, amounts) >= _MEASURED
-    mixed = not words & _HEADER[Role.MONEY] and _share(cells, amounts + in_percent) >= _MOST
-    if numeric or measured or mixed:
+    measured = unit_of(header) and share >= _MEASURED
+    mixed = not in_money and _share(cells, len(amounts) + in_percent) >= _MOST
+    with_cents = not coded and _share(cells, sum(not is_whole(cell) for cell in amounts)) >= _AMOUNTS
+    if share >= _MOST or measured or mixed or with_cents:
         return Role.NUMBER
-    # Amounts in another country's writing are amounts: each row then says that it cannot be read, rather than
-    # sending what stands there without its currency.
-    foreign = _share(cells, sum(looks_like_amount_anywhere(c) for c in cells)) >= _MOST
-    if foreign and words & _HEADER[Role.MONEY] and not words & _HEADER[Role.REFERENCE]:
-        return Role.MONEY
-    if words & _HEADER[Role.NAME]:
-        return Role.NAME
-    if words & _HEADER[Role.REFERENCE]:
-        return Role.REFERENCE
-    return Role.TEXT
+    return next((role for role in (Role.NAME, Role.REFERENCE) if role in named), Role.TEXT)
+
+
+def _are_days(words: list[str], cells: Sequence[Cell], locale: str, *, money: bool, coded: bool) -> bool:
+    """Whether nearly all cells are days, or most of them under a name that speaks of days.
+
+    Days that fit both orders are days: the clerk is asked which, and none is written as it stands. Codes look alike.
+    Eight digits that are a day are one under a name of days, and under one of money: no bill is of that many dollars.
+    """
+    speaks = not _DAYS.isdisjoint(words)
+    days = sum(
+        isinstance(cell, date)
+        or (isinstance(cell, str) and (found := written_day(cell, locale)) is not None and not (coded and found.open))
+        or ((speaks or money) and isinstance(cell, (str, Decimal)) and basic_day(as_written(cell)) is not None)
+        for cell in cells
+    )
+    return _share(cells, days) >= (_AMOUNTS if speaks else _MOST)
+
+
+def _names_money(words: list[str], *, whole: bool) -> bool:
+    """Whether a column's name says money: "Season fee" does, "Fee year" does not.
+
+    What it is about stands last in it, or in front of a small word ("Fees for the year"). "Due in days" over whole
+    numbers is no money either.
+    """
+    if _HEADER[Role.MONEY].isdisjoint(words):
+        return False
+    small = next((i for i, word in enumerate(words) if word in _SMALL_WORDS and i), len(words))
+    return words[small - 1] not in _NO_MONEY and not (whole and not _NO_MONEY.isdisjoint(words[small:]))

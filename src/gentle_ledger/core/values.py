@@ -55,9 +55,11 @@ def too_large(digits_in_front: int, *, money: bool) -> str:
 class Unreadable:
     """A cell that its column's role cannot read; `why` is part of a sentence: "'oops' is not an amount".
 
-    `typed` and `wanted` are its two halves, "oops" and "an amount", where it has these; "" where it has not.
+    `typed` and `wanted` are its two halves, "oops" and "an amount", where it has these; "" where it has not. `asks` is
+    True where it waits for an answer to how its column is read.
     """
 
     why: str
     typed: str = ""
     wanted: str = ""
+    asks: bool = False

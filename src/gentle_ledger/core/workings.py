@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 from typing import TypeVar, cast
 
 from gentle_ledger.core.numbers import Number, tidy_number
-from gentle_ledger.core.reading import Order, Value, fits_both_orders, percents, reader
+from gentle_ledger.core.order import Order, Reading
+from gentle_ledger.core.reading import Value, column_reading, percents, read_by
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.roles import recognise_roles
 from gentle_ledger.core.rows import ByRow
@@ -61,8 +62,9 @@ class Workings:
         """The cells of a column of the sheet as its role reads them."""
 
         def make() -> ByRow[Value]:
-            cells = self.sheet.values(position)
-            read = reader(cells, role, recipe.currency, recipe.locale, self._order(position, recipe))
+            cells, order = self.sheet.values(position), self._order(position, recipe)
+            known = Reading() if order else self.reading(position, role, recipe)
+            read = read_by(known, role, recipe.currency, recipe.locale, order)
             return ByRow(len(cells), lambda row: read(cells[row]))
 
         return self.kept(self.values_key(position, role, recipe), make)
@@ -73,18 +75,27 @@ class Workings:
     def _order(self, position: int, recipe: Recipe) -> Order | None:
         return recipe.setting(self.sheet.columns[position]).reading
 
-    def in_doubt(self, position: int) -> bool:
-        """True when the days of a column of the sheet fit both orders, so that the clerk has to say which it is."""
-        return self.kept(("doubt", position), lambda: fits_both_orders(self.sheet.values(position)))
+    def reading(self, position: int, role: Role, recipe: Recipe) -> Reading:
+        """How a column of the sheet writes its figures or its days, by its cells alone, and what it leaves open."""
+        return self.kept(
+            ("reading", position, role, recipe.currency, recipe.locale),
+            lambda: column_reading(self.sheet.values(position), role, recipe.currency, recipe.locale),
+        )
 
-    def in_percent(self, position: int, locale: str) -> bool:
+    def questions(self, recipe: Recipe) -> dict[int, Reading]:
+        """The columns of the sheet, by place, of which it is a question how they are read, and nobody has said."""
+        roles = enumerate(self.roles(recipe))
+        found = {place: self.reading(place, role, recipe) for place, role in roles if not self._order(place, recipe)}
+        return {place: reading for place, reading in found.items() if reading.question}
+
+    def in_percent(self, position: int) -> bool:
         """True for a column of the sheet whose figures are nearly all in percent."""
 
         def make() -> bool:
             cells = [cell for cell in self.sheet.values(position) if not is_blank(cell)]
-            return bool(cells) and percents(cells, locale) >= _NEARLY_ALL * len(cells)
+            return bool(cells) and percents(cells) >= _NEARLY_ALL * len(cells)
 
-        return self.kept(("percent", position, locale), make)
+        return self.kept(("percent", position), make)
 
     def mended(self, sheet: Sheet, places: Sequence[tuple[int, int]]) -> "Workings":
         """What is known of the sheet after some cells were mended: all that does not come from them.
@@ -150,6 +161,6 @@ def _comes_from(key: Hashable, position: int) -> bool:
         return False
     if key[:1] in {("roles",), ("sent marks",)}:
         return True
-    if key[:1] in {("values",), ("numbers",), ("blanks",), ("doubt",), ("characters",), ("percent",)}:
+    if key[:1] in {("values",), ("numbers",), ("blanks",), ("reading",), ("characters",), ("percent",)}:
         return bool(key[1] == position)
     return any(_comes_from(part, position) for part in key)

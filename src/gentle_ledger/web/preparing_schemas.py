@@ -2,20 +2,23 @@
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from gentle_ledger.core.reading import Order
+from gentle_ledger.core.order import Order
 from gentle_ledger.core.recipe import MOST_CHARACTERS
 from gentle_ledger.core.sheets.bring_in import Part
 from gentle_ledger.core.sheets.model import MAX_CELL_CHARACTERS
 from gentle_ledger.core.tidy import Action
 from gentle_ledger.core.values import Role
-from gentle_ledger.web.schemas import NextOut, PlaceOut
+from gentle_ledger.web.schemas import NextOut, PlaceOut, QuestionOut
 
 
 class ReadAs(BaseModel):
-    """How a column of a file is read: `order` is the order of days, or the decimal mark, that it shows by itself."""
+    """How a column of a file is read: by which order of its days, or which decimal mark, and why."""
 
+    name: str
     role: Role
     order: Order | None
+    evidence: str
+    question: QuestionOut | None
 
 
 class GlanceOut(BaseModel):

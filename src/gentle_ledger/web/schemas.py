@@ -6,7 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from gentle_ledger.core.combining import How
 from gentle_ledger.core.marks import Stage
-from gentle_ledger.core.reading import Order
+from gentle_ledger.core.order import Order
 from gentle_ledger.core.recipe import MOST_CHARACTERS, CombineSettings, LeaveOutRule, PaceSettings
 from gentle_ledger.core.values import Role
 
@@ -52,6 +52,20 @@ class PlaceOut(BaseModel):
     remedy: str
 
 
+class AnswerOut(BaseModel):
+    """One answer to how a column is read, and what its cells would then be."""
+
+    order: Order
+    then: str
+
+
+class QuestionOut(BaseModel):
+    """What the cells of a column leave open about how they are read."""
+
+    ask: str
+    answers: list[AnswerOut]
+
+
 class ColumnOut(BaseModel):
     """A column of the sheet, or a computed one: by a `formula` or by a link `template`."""
 
@@ -64,7 +78,10 @@ class ColumnOut(BaseModel):
     template: str | None
     problem: PlaceOut | None = Field(description="Why its formula or template cannot be used.")
     reading: Order | None
-    in_doubt: bool = Field(description="Whether its days could be taken in two ways.")
+    read_as: Order | None = Field(description="How its cells are taken, by their own showing or as was answered.")
+    evidence: str = Field(description="Why its cells are read as they are, in a sentence; empty where none is needed.")
+    question: QuestionOut | None = Field(description="What its cells leave open, until it is answered.")
+    awaited: bool = Field(description="Whether rows of the round wait for the answer.")
     used: bool = Field(description="Whether the wording uses it.")
     doc: str = Field(description="What such a column is for.")
     example: str = Field(description="The first of its cells that has something in it, as it stands in a text.")

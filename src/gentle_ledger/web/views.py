@@ -12,6 +12,7 @@ from gentle_ledger.core.compute import Computed, PlanMark
 from gentle_ledger.core.formulas.parse import FormulaError
 from gentle_ledger.core.marks import Mark, Stage
 from gentle_ledger.core.numbers import country_name
+from gentle_ledger.core.order import Reading
 from gentle_ledger.core.pace import last_leaves, lasting
 from gentle_ledger.core.sheets.model import Cell, as_written, is_blank
 from gentle_ledger.core.slip import Slip, runs_by_part, slip_of
@@ -54,6 +55,14 @@ def formula_problem(text: str | None, fault: FormulaError | None) -> out.PlaceOu
     return place_out(text or "", fault.start, fault.end, fault.what, fault.remedy)
 
 
+def question_out(reading: Reading) -> out.QuestionOut | None:
+    if not reading.question:
+        return None
+    return out.QuestionOut(
+        ask=reading.question, answers=[out.AnswerOut(order=order, then=then) for order, then in reading.answers]
+    )
+
+
 def _columns(state: DeskState) -> list[out.ColumnOut]:
     columns = state.composer.columns
     recognised = state.workings.recognised(state.recipe)
@@ -72,10 +81,10 @@ def _columns(state: DeskState) -> list[out.ColumnOut]:
                 template=settings.template if computed else None,
                 problem=formula_problem(settings.formula or settings.template, columns.problems.get(i)),
                 reading=settings.reading,
-                in_doubt=not computed
-                and columns.roles[i] is Role.DATE
-                and settings.reading is None
-                and state.workings.in_doubt(i),
+                read_as=settings.reading or columns.reading(i).order,
+                evidence="" if settings.reading else columns.reading(i).said,
+                question=None if settings.reading else question_out(columns.reading(i)),
+                awaited=i in columns.asked,
                 used=i in state.composer.used,
                 doc=columns.roles[i].doc,
                 example=columns.example(i),

@@ -19,6 +19,7 @@ import { TallyPanel } from "../tally/TallyPanel.tsx";
 import { useTally } from "../tally/useTally.ts";
 import { useWording } from "../wording/useWording.ts";
 import { WordingBox } from "../wording/WordingBox.tsx";
+import { ColumnQuestions } from "./ColumnQuestions.tsx";
 import { Heading } from "./Heading.tsx";
 import { NewerDialog } from "./NewerDialog.tsx";
 import { SaveMenu } from "./SaveMenu.tsx";
@@ -306,6 +307,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
             {!started && (
               <>
                 <Unusable desk={desk} onMend={mendRecipe} />
+                <ColumnQuestions desk={desk} onChange={setColumn} />
                 <SentColumns desk={desk} onSay={saySent} />
                 <Unmatched desk={desk} onMatch={match} />
                 <PanelPaper

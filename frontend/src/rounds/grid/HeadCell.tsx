@@ -24,7 +24,7 @@ export const HeadCell = memo(function HeadCell({ column, roles, formats, locked,
     <>
       <span className="text-[12px] leading-4 text-pencil">
         {column.formula !== null ? "computed" : column.role}
-        {column.in_doubt ? " · day or month first?" : ""}
+        {column.question ? " · read how?" : column.read_as && column.evidence ? ` · ${column.read_as}` : ""}
         {column.fallback ? ` · blank: ${column.fallback}` : ""}
       </span>
       <span className="max-w-full truncate font-semibold">{column.name}</span>
@@ -108,7 +108,8 @@ function Settings({ column, roles, formats, onChange, onDone }: Omit<Props, "loc
           <label className="label block" htmlFor="reading">
             {column.role === "date" ? "Which comes first" : "Decimal mark"}
           </label>
-          {column.in_doubt && <p className="text-held">Every day in this column could be read in two ways.</p>}
+          {column.question && <p className="text-held">{column.question.ask}</p>}
+          {column.evidence && <p className="text-[13px] text-ink-2">{column.evidence}</p>}
           <select
             id="reading"
             value={column.reading ?? ""}
@@ -116,7 +117,7 @@ function Settings({ column, roles, formats, onChange, onDone }: Omit<Props, "loc
             className="mt-0.5 w-full rounded-[3px] border border-rule-strong bg-leaf px-1.5 py-1"
           >
             <option value="">as the column shows</option>
-            {(column.role === "date" ? ["day first", "month first"] : ["decimal point", "decimal comma"]).map((order) => (
+            {(column.role === "date" ? ["day first", "month first", "year first"] : ["decimal point", "decimal comma"]).map((order) => (
               <option key={order}>{order}</option>
             ))}
           </select>

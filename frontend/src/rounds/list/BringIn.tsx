@@ -4,7 +4,7 @@ import { useNavigate } from "react-router";
 import { api, posted, sentenceOf, told, type Glance, type RoundInList } from "../../api/client.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
 import { Button } from "../../ui/Button.tsx";
-import { GlanceDialog, type Choice } from "./GlanceDialog.tsx";
+import { GlanceDialog, type Answers, type Choice } from "./GlanceDialog.tsx";
 
 const KINDS = ".csv,.tsv,.txt,.xlsx,.xlsm,.xls,.ods";
 
@@ -28,12 +28,18 @@ export function BringIn({ rounds }: { rounds: RoundInList[] }) {
 
   const look = useCallback((file: File, choice: Choice) => posted<Glance>("/api/rounds/glance", { file, ...choice }), []);
   const bring = useCallback(
-    async (file: File, choice: Choice, ask: boolean) => {
+    async (file: File, choice: Choice, ask: boolean, answers: Answers = {}) => {
       setBusy(file.name);
       setTrouble(null);
       try {
         const from = like.kind === "round" ? { like: like.id } : like.kind === "recipe" ? { recipe: like.file } : {};
-        const made = await posted<RoundInList>("/api/rounds", { file, ...choice, ...from, ask: ask ? 1 : undefined });
+        const made = await posted<RoundInList>("/api/rounds", {
+          file,
+          ...choice,
+          ...from,
+          answers: JSON.stringify(answers),
+          ask: ask ? 1 : undefined,
+        });
         await queries.invalidateQueries({ queryKey: ["rounds"] });
         void go(`/rounds/${made.id}`);
         setSeen(null);
@@ -191,7 +197,7 @@ export function BringIn({ rounds }: { rounds: RoundInList[] }) {
           first={seen.glance}
           look={look}
           busy={!!busy}
-          onBring={(choice) => void bring(seen.file, choice, false)}
+          onBring={(choice, answers) => void bring(seen.file, choice, false, answers)}
           onClose={() => setSeen(null)}
         />
       )}

@@ -1,17 +1,19 @@
 import { useState } from "react";
-import { sentenceOf, type Glance } from "../../api/client.ts";
+import { sentenceOf, type Glance, type Order } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
 import { counted } from "../../ui/format.ts";
+import { Question } from "../../ui/Question.tsx";
 
 export type Choice = { worksheet?: string; header?: number };
+export type Answers = Record<string, Order>;
 
 type Props = {
   file: File;
   first: Glance;
   look: (file: File, choice: Choice) => Promise<Glance>;
   busy: boolean;
-  onBring: (choice: Choice) => void;
+  onBring: (choice: Choice, answers: Answers) => void;
   onClose: () => void;
 };
 
@@ -27,8 +29,10 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
   const [glance, setGlance] = useState(first);
   const [choice, setChoice] = useState<Choice>({});
   const [trouble, setTrouble] = useState<string | null>(null);
+  const [answers, setAnswers] = useState<Answers>({});
   const choose = async (next: Choice) => {
     setChoice(next);
+    setAnswers({});
     try {
       setGlance(await look(file, next));
       setTrouble(null);
@@ -40,6 +44,8 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
   const header = (line: number) => void choose({ ...choice, header: line });
   const wide = Math.min(MOST_COLUMNS, Math.max(...glance.lines.map((line) => line.length), 1));
   const problem = trouble ?? glance.trouble;
+  const read = glance.read_as.filter((column) => column !== null);
+  const evidence = read.filter((column) => column.evidence);
   return (
     <Dialog open onClose={onClose} wide title={`How ${file.name} is read`} about="Press the line that names the columns if it is another one.">
       {glance.worksheets.length > 1 && (
@@ -91,7 +97,15 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
                 {glance.read_as.slice(0, wide).map((read, i) => (
                   <td key={i} className="px-2 py-1 align-top text-[12.5px] whitespace-nowrap text-ink-2">
                     {read?.role}
-                    {read?.order && <span className="block">{read.order}</span>}
+                    {read?.question ? (
+                      <span className="block text-held">{answers[read.name] ?? "read how?"}</span>
+                    ) : (
+                      read?.order && (
+                        <span className="block" title={read.evidence}>
+                          {read.order}
+                        </span>
+                      )
+                    )}
                   </td>
                 ))}
               </tr>
@@ -109,11 +123,33 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
           {glance.reading && `; ${glance.reading}`}.
         </p>
       )}
+      {!problem &&
+        read.map(
+          (column) =>
+            column.question && (
+              <Question
+                key={column.name}
+                column={column.name}
+                question={column.question}
+                chosen={answers[column.name]}
+                onAnswer={(order) => setAnswers({ ...answers, [column.name]: order })}
+              />
+            ),
+        )}
+      {!problem && evidence.length > 0 && (
+        <ul className="mt-2 text-[13px] text-ink-2">
+          {evidence.map((column) => (
+            <li key={column.name}>
+              <b>{column.name}</b>: {column.evidence}
+            </li>
+          ))}
+        </ul>
+      )}
       <div className="mt-4 flex justify-end gap-3">
         <Button className="text-[15px]" onClick={onClose}>
           Not this file
         </Button>
-        <Button kind="act" disabled={!!problem || busy} onClick={() => onBring(choice)}>
+        <Button kind="act" disabled={!!problem || busy} onClick={() => onBring(choice, answers)}>
           {busy ? "Reading…" : `Bring in ${counted(glance.rows, "row")}`}
         </Button>
       </div>

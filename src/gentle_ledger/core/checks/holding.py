@@ -66,8 +66,22 @@ def _blank_sentence(findings: Sequence[Finding]) -> str:
     return f"{listed(shown, 3)}; a fallback can stand in"
 
 
+def _question(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for row in rows if view.asked else ():
+        if row in view.asked:
+            column, why = view.asked[row]
+            yield Finding("question", row, column, f"{column}: {why}", column)
+
+
+def _question_sentence(findings: Sequence[Finding]) -> str:
+    shown = [f"{group} in {count(n, 'row')}" for group, n in _by_group(findings)]
+    return f"It is a question how to read {listed(shown, 3)}; the answer is asked for above"
+
+
 def _unreadable(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     for row in rows:
+        if row in view.asked:
+            continue
         for gap in view.gaps[row]:
             if gap.why is not None:
                 group = f"{gap.column} {'has no value' if gap.computed else 'cannot be read'}"
@@ -131,6 +145,14 @@ HOLDING = (
         "The wording has a field that is not closed or that no column answers to: no text can be made.",
         _wording,
         lambda findings: findings[0].reason,
+    ),
+    Check(
+        "question",
+        "held",
+        True,
+        "Amounts or days in the row could be read in two ways, and the column does not tell in which.",
+        _question,
+        _question_sentence,
     ),
     Check(
         "number",

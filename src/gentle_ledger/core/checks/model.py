@@ -55,6 +55,11 @@ class RoundView(Protocol):
         ...
 
     @property
+    def asked(self) -> Mapping[int, tuple[str, str]]:
+        """The rows that wait for an answer to how a column is read: that column, and why."""
+        ...
+
+    @property
     def history(self) -> History:
         """What went to the round's numbers in other rounds."""
         ...

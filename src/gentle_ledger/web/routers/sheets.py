@@ -6,12 +6,14 @@ from pathlib import PureWindowsPath
 from typing import Annotated
 
 from fastapi import APIRouter, Form, UploadFile
+from pydantic import TypeAdapter, ValidationError
 from sqlalchemy.orm import Session
 
 from gentle_ledger.app.reading import bring_in_apart, glance_apart
 from gentle_ledger.core.composer import Composer
 from gentle_ledger.core.errors import LedgerError, SheetError
-from gentle_ledger.core.reading import order_shown
+from gentle_ledger.core.order import Order
+from gentle_ledger.core.reading import column_reading
 from gentle_ledger.core.recipe import Recipe, recipe_from_bytes
 from gentle_ledger.core.roles import recognise_roles
 from gentle_ledger.core.sent_before import heeded
@@ -19,7 +21,7 @@ from gentle_ledger.core.sheets.bring_in import BroughtIn, parts_of
 from gentle_ledger.core.sheets.model import MAX_BYTES, Sheet
 from gentle_ledger.core.sheets.versions import Comparison, compare, key_columns
 from gentle_ledger.core.values import Role
-from gentle_ledger.core.words import printable
+from gentle_ledger.core.words import clipped, listed, printable
 from gentle_ledger.core.workings import Workings
 from gentle_ledger.store.corrections import Done, Mend, add_row, mend, redo, undo
 from gentle_ledger.store.errors import NotNow, NotThere
@@ -39,6 +41,7 @@ from gentle_ledger.web.changes import NotUsable
 from gentle_ledger.web.context import Context, Here, RoundId, RowNumber
 from gentle_ledger.web.desks import DeskState, from_the_newest
 from gentle_ledger.web.routers.rounds import get_desk, round_in_list
+from gentle_ledger.web.views import question_out
 
 router = APIRouter(prefix="/api/rounds", tags=["sheets"])
 
@@ -66,6 +69,7 @@ def look(here: Here, file: UploadFile, worksheet: Worksheet = None, header: Head
     named = brought.reading.header if brought else header
     sheet = brought.sheet if brought else Sheet((), [])
     said = brought.reading.sentence if brought else ""
+    read_as = _read_as(here, sheet, seen.lines[named - 1]) if brought and named else []
     return prep.GlanceOut(
         worksheets=list(seen.worksheets),
         worksheet=seen.worksheet,
@@ -73,19 +77,33 @@ def look(here: Here, file: UploadFile, worksheet: Worksheet = None, header: Head
         parts=parts_of(seen.lines, brought) if brought else [],
         header=named,
         columns=list(sheet.columns),
-        read_as=_read_as(here, sheet, seen.lines[named - 1]) if brought and named else [],
+        read_as=read_as,
         rows=len(sheet.rows),
         reading=said,
         trouble=trouble,
-        asks=len(seen.worksheets) > 1 or trouble is not None or bool(said),
+        asks=len(seen.worksheets) > 1
+        or trouble is not None
+        or bool(said)
+        or any(read and read.question for read in read_as),
     )
 
 
 def _read_as(here: Context, sheet: Sheet, names: Sequence[str]) -> list[prep.ReadAs | None]:
     roles = recognise_roles(sheet, here.settings.region, here.settings.locale)
-    found = iter(prep.ReadAs(role=role, order=order_shown(sheet.values(i), role)) for i, role in enumerate(roles))
+    found = iter(_read_in(here, sheet, i, role) for i, role in enumerate(roles))
     # A column with neither a name nor a value is passed over.
     return [next(found) if name.strip() else None for name in names]
+
+
+def _read_in(here: Context, sheet: Sheet, position: int, role: Role) -> prep.ReadAs:
+    found = column_reading(sheet.values(position), role, here.settings.currency, here.settings.locale)
+    return prep.ReadAs(
+        name=sheet.columns[position],
+        role=role,
+        order=found.order,
+        evidence="" if found.question else found.said,
+        question=question_out(found),
+    )
 
 
 class SeeFirst(LedgerError):
@@ -95,10 +113,29 @@ class SeeFirst(LedgerError):
     status = 409
 
 
-def _to_be_seen(brought: BroughtIn, worksheet: str | None) -> str:
+def _to_be_seen(brought: BroughtIn, worksheet: str | None, made: Recipe) -> str:
     if len(brought.worksheets) > 1 and not worksheet:
         return f"{len(brought.worksheets)} worksheets can be brought in"
-    return brought.reading.sentence
+    if brought.reading.sentence:
+        return brought.reading.sentence
+    asked = [brought.sheet.columns[place] for place in Workings(brought.sheet).questions(made)]
+    return f"it is a question how {listed(asked)} {'is' if len(asked) == 1 else 'are'} read" if asked else ""
+
+
+_ANSWERS: TypeAdapter[dict[str, Order]] = TypeAdapter(dict[str, Order])
+
+
+def _answered(made: Recipe, sheet: Sheet, answers: str | None) -> Recipe:
+    """The set-up with what was answered at the glance; raises NotUsable for what is no answer, or names no column."""
+    try:
+        said = _ANSWERS.validate_json(answers) if answers else {}
+    except ValidationError as fault:
+        raise NotUsable("What was answered about the columns cannot be read.", "Look at the file again.") from fault
+    for name, order in said.items():
+        if sheet.position(name) is None:
+            raise NotUsable(f'There is no column "{clipped(name)}" in the file.', "Look at the file again.")
+        made = made.with_column(name, made.setting(name).model_copy(update={"reading": order}))
+    return made
 
 
 @router.post("", status_code=201)
@@ -110,20 +147,23 @@ def bring_in_sheet(
     like: Annotated[int | None, Form(ge=1, le=2**63 - 1)] = None,
     recipe: UploadFile | None = None,
     ask: Annotated[bool, Form()] = False,
+    answers: Annotated[str | None, Form(max_length=100_000)] = None,
 ) -> out.RoundInList:
     """A new round from a file; nothing is stored unless all of it can be read.
 
     With `ask`, a file of which something is to be decided or to be known first is refused, so that it can be shown.
-    The round begins with the set-up of the earlier round `like`, or with the one in the `recipe` file (TOML).
+    The round begins with the set-up of the earlier round `like`, or with the one in the `recipe` file (TOML);
+    `answers` says, as JSON, how columns are read whose cells leave it open: {"Due": "decimal point"}.
     """
     data, name = _bytes_of(file)
     brought = bring_in_apart(data, name, worksheet or None, header)
-    if ask and (said := _to_be_seen(brought, worksheet)):
-        raise SeeFirst(f"{_name_of(name)}: {said}.", "Look at it and bring it in.")
     now = here.now()
-    with here.database.writing() as session:
+    with here.database.reading() as session:
         made = _recipe_for(here, name, recipe) if like is None else recipe_of(round_of(session, like))
-        made = heeded(made, brought.sheet)
+    if ask and (said := _to_be_seen(brought, worksheet, made)):
+        raise SeeFirst(f"{_name_of(name)}: {said}.", "Look at it and bring it in.")
+    made = _answered(heeded(made, brought.sheet), brought.sheet, answers)
+    with here.database.writing() as session:
         if like is not None or recipe is not None:
             made = made.model_copy(update={"as_of": now.date(), "title": _title(name)})
         found = add_round(

@@ -20,9 +20,8 @@ from gentle_ledger.core.formulas.values import (
     too_long,
     whole,
 )
-from gentle_ledger.core.reading import reader
+from gentle_ledger.core.reading import amount_in
 from gentle_ledger.core.sheets.model import Cell
-from gentle_ledger.core.values import Role
 
 _TEXTS = "Texts"
 _FRACTION = re.compile(r"([+-])?(?:(\d{1,15})\s+)?(\d{1,15})/(\d{1,15})")
@@ -278,11 +277,10 @@ def value_(around: Around, text: Cell) -> Decimal:
         part = WORK.divide(Decimal(fraction[3]), Decimal(fraction[4]))
         both = WORK.add(Decimal(fraction[2] or 0), part)
         return -both if fraction[1] == "-" else both
-    percent = typed.endswith("%")
-    read = reader((), Role.MONEY, around.currency, around.locale)(typed.removesuffix("%").strip())
-    if not isinstance(read, Decimal):
+    read = amount_in(typed, around.currency, around.locale)
+    if read is None:
         raise not_a("a number", text, None)
-    return WORK.divide(read, Decimal(100)) if percent else read
+    return read
 
 
 @define(
