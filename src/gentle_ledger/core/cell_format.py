@@ -13,7 +13,7 @@ from babel.numbers import format_currency, format_percent, get_currency_precisio
 
 from gentle_ledger.core.formats import known_currency
 from gentle_ledger.core.formulas.patterns import cldr_day_pattern
-from gentle_ledger.core.formulas.values import Code, Fault, as_text, plain
+from gentle_ledger.core.formulas.values import Code, Fault, Wrong, as_text, plain
 from gentle_ledger.core.sheets.model import Cell
 from gentle_ledger.core.sms.alphabet import first_beyond
 from gentle_ledger.core.values import Role, Unreadable, too_large
@@ -89,19 +89,17 @@ def format_from(text: str) -> Format:
         raise ValueError(f'"{clipped(detail)}" is not an ISO 4217 currency code such as CAD')
     if way in {Way.NUMBER, Way.PERCENT} and detail and not re.fullmatch(r"\d|1\d|20", detail):
         raise ValueError(f'"{clipped(detail)}" is not a number of decimals from 0 to 20')
-    if way is Way.DATE and detail and plain_detail not in {*_LENGTHS, "weekday"} and not _is_day_pattern(detail):
-        raise ValueError(f'"{clipped(detail)}" is not short, medium, long, weekday or a pattern such as d MMM yyyy')
+    if way is Way.DATE and detail and plain_detail not in {*_LENGTHS, "weekday"}:
+        try:
+            _by_pattern(date(2026, 11, 30), detail, "en-CA")
+        except (Wrong, ValueError, KeyError, AttributeError) as fault:
+            why = f": {fault}" if isinstance(fault, (Wrong, _Meant)) else ""
+            said = f'"{clipped(detail)}" is not short, medium, long, weekday or a pattern such as d MMM yyyy'
+            raise ValueError(said + why) from fault
     if way is Way.TEXT and detail and plain_detail not in _CASES:
         raise ValueError(f'"{clipped(detail)}" is not upper, lower or title')
     named = way is Way.TEXT or (way is Way.DATE and plain_detail in {*_LENGTHS, "weekday"})
     return Format(way, detail.upper() if way is Way.MONEY else plain_detail if named else detail)
-
-
-def _is_day_pattern(detail: str) -> bool:
-    try:
-        return bool(re.search("[dmyME]", detail)) and bool(_by_pattern(date(2026, 11, 30), detail, "en-CA"))
-    except (ValueError, KeyError, AttributeError):
-        return False
 
 
 def usual_format(role: Role) -> Format | None:
@@ -308,10 +306,56 @@ def _day(value: date, detail: str, locale: str) -> str:
 
 
 def _by_pattern(value: date, pattern: str, locale: str) -> str:
-    """A date by a CLDR pattern (d MMM yyyy, EEEE) or by a spreadsheet's (d mmm yyyy, dddd)."""
+    """A date by a pattern: that of a spreadsheet in any case (DD/MM/YYYY, d mmm yyyy), or CLDR's (EEEE d MMMM y)."""
     moment = value if isinstance(value, datetime) else datetime.combine(value, time())
-    cldr = pattern if re.search("[MEL]", pattern) else cldr_day_pattern(pattern)
-    return str(format_datetime(moment, cldr, locale=locale.replace("-", "_")))
+    return str(format_datetime(moment, _cldr_pattern(pattern), locale=locale.replace("-", "_")))
+
+
+class _Meant(ValueError):
+    """A pattern that would mean something else than its letters look like."""
+
+
+_CLDR_QUOTED = re.compile("'(?:[^']|'')*'")
+# What letters mean to CLDR (UTS 35, part 4, 8) that a clerk means otherwise.
+_ELSEWHERE = {
+    "D": ("the day of the year", "d"),
+    "Y": ("the year that its week belongs to", "y"),
+    "L": ("the month standing alone", "M"),
+    "u": ("another calendar's year", "y"),
+    "U": ("a year's name", "y"),
+    "r": ("another calendar's year", "y"),
+    "F": ("the week of the month", "d"),
+    "g": ("a count of days", "d"),
+    "w": ("the week of the year", "d"),
+    "W": ("the week of the month", "d"),
+    "A": ("milliseconds", "a"),
+    "S": ("parts of a second", "s"),
+}
+_ONLY_CLDR = re.compile("[EecaLBbQqGkK]")
+
+
+@lru_cache(maxsize=256)
+def _cldr_pattern(pattern: str) -> str:
+    """A pattern of days as one of CLDR.
+
+    Days, months and years are d, m and y in either case, as a clerk has them. With a letter that only CLDR has, such as
+    E for the weekday, letters count as they do there; what a clerk would mean otherwise is refused with the mend.
+    """
+    bare = _CLDR_QUOTED.sub("", pattern)
+    if not _ONLY_CLDR.search(bare):
+        return cldr_day_pattern(_CLDR_QUOTED.sub(_in_double_quotes, pattern))
+    for letter, (meaning, instead) in _ELSEWHERE.items():
+        if letter in bare:
+            raise _Meant(f"{letter} is {meaning} there; write {instead}")
+    if "m" in bare and not re.search("[hH]", bare):
+        raise _Meant("m is minutes there; write M")
+    if not re.search("[dMyE]", bare):
+        raise _Meant("there is no day, month or year in it")
+    return pattern
+
+
+def _in_double_quotes(match: re.Match[str]) -> str:
+    return f'"{match[0][1:-1].replace(chr(39) * 2, chr(39))}"' if len(match[0]) > len("''") else "'"
 
 
 _PLAIN = str.maketrans(
