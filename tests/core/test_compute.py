@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import re
 from datetime import UTC, date, datetime
 from decimal import Decimal
 
@@ -27,6 +28,7 @@ from gentle_ledger.core.recipe import (
     recipe_from_toml,
     recipe_to_toml,
 )
+from gentle_ledger.core.renaming import uses_of, without
 from gentle_ledger.core.sheets.bring_in import bring_in
 from gentle_ledger.core.sheets.export import MarkedRow, safe_for_spreadsheet, to_csv, to_xlsx
 from gentle_ledger.core.sheets.model import Sheet
@@ -78,6 +80,8 @@ CHECK_CASES = [
     ("unusual", ("Bo", "902-555-0111", "C1", "1000"), False, "10 times the middle row"),
     ("nothing due", ("Bo", "902-555-0111", "C1", "-5"), False, "Due is less than nothing"),
     ("longer", ("Bo" * 90, "902-555-0111", "C1", "5"), False, "2 parts where most rows take 1"),
+    ("large", ("Bo" * 300, "902-555-0111", "C1", "5"), False, "costs as much as 5 texts"),
+    ("shortened", ("Bo", "902-555-0111", "C1", "5.0041"), False, "Due is 5.0041"),
     ("too long", ("Bo" * 20_000, "902-555-0111", "C1", "5"), True, "at most 255 can be joined"),
 ]
 
@@ -108,6 +112,8 @@ NOT_FOUND = [
     ("nothing due", ("Bo", "902-555-0111", "C1", "0.01")),
     ("unusual", ("Bo", "902-555-0111", "C1", "999.99")),
     ("longer", ("B" * 109, "902-555-0111", "C1", "5")),
+    ("large", ("B" * (3 * 153 - 34), "902-555-0111", "C1", "5")),
+    ("shortened", ("Bo", "902-555-0111", "C1", "5.0000")),
     ("too long", ("B" * (255 * 153 - 51), "902-555-0111", "C1", "5")),
 ]
 
@@ -129,15 +135,91 @@ def test_a_row_with_one_odd_finding_is_looked_at_by_the_later_checks_too():
     others = [("P", f"902-555-015{i}", "D1", "100") for i in range(5)]
     odd = ("Zoë" * 60, ROW[1], "C1", "9000")
     found = {f.check for f in computed(ROW, odd, *others).findings if f.row == 1}
-    assert found == {"same number", "alphabet", "unusual", "longer"}
+    assert found == {"same number", "alphabet", "unusual", "longer", "large"}
 
 
 def test_every_check_has_a_case_or_holds_all_rows():
     elsewhere = {"wording", "empty", "rule", "no link", "other host", "counted blank"}
-    elsewhere |= {"gone before", "same matter", "said sent", "question"}
+    elsewhere |= {"gone before", "same matter", "said sent", "question", "two columns", "combine"}
+    elsewhere |= {"brackets", "compared"}
     assert {c.key for c in CHECKS} == {case[0] for case in CHECK_CASES} | elsewhere
     assert computed(ROW, recipe=RECIPE.model_copy(update={"wording": " "})).reason(0) == "the text is empty"
     assert "No column is called" in computed(ROW, recipe=RECIPE.model_copy(update={"wording": "{Bert}"})).reason(0)
+
+
+def with_columns(wording, sheet=COLS, rows=(ROW,), **formulas):
+    recipe = RECIPE.model_copy(update={"wording": wording})
+    for name, formula in formulas.items():
+        recipe = recipe.with_column(name, ColumnSettings(formula=formula))
+    return compute_round(Sheet(tuple(sheet), list(rows)), recipe)
+
+
+MONEY = [
+    # a formula without a format, and what it is written as
+    ("{Due} * 2", "$372.80"),
+    ("{Due} / 4 + 1", "$47.60"),
+    ("{Due} / {Due}", "1"),
+    ("{Due} * {Due} / {Due}", "$186.40"),
+    ("ROUND({Due} * 1.5%; 2)", "$2.80"),
+    ('IF({Due} > 1000; {Due}; "nothing much")', "nothing much"),
+    ("IF({Due} > 0; {Due}; 0)", "$186.40"),
+    ("INT({Due})", "$186.00"),
+    ("COUNT({Due})", "1"),
+    ("LEN({Berth}) + 1", "4"),
+    ("DATE(2026; 11; 17)", "Nov 17, 2026"),
+    ('"You owe " & {Due} & "."', "You owe $186.40."),
+    ('"You owe " & {Due} * 2 & "."', "You owe $372.80."),
+    ('CONCATENATE("You owe "; {Due})', "You owe $186.40"),
+    ('"Rate " & {Due} / {Due}', "Rate 1"),
+    ('TEXT({Due}; "0.0")', "186.4"),
+    ('LEFT({Due}; 3) & "!"', "186!"),
+]
+
+
+@pytest.mark.parametrize(("formula", "shown"), MONEY, ids=[case[0] for case in MONEY])
+def test_money_stays_money_through_a_formula(formula, shown):
+    assert with_columns("{Owing}", Owing=formula).texts == [shown]
+
+
+def test_a_phrase_may_be_for_some_rows_only():
+    found = with_columns("Hello.{Late}", rows=[ROW, (*ROW[:3], "5")], Late='IF({Due} > 100; " Late!"; "")')
+    assert (found.texts, found.marks) == (["Hello. Late!", "Hello."], ["Ready", "Ready"])
+    assert with_columns(
+        "Hello.{Late}", Late="IF({Due} > 0; {Boat}; 1)", sheet=(*COLS, "Boat"), rows=[(*ROW, None)]
+    ).marks == ["Held"], "a blank cell is blank, whatever formula it comes through"
+
+
+def test_two_brackets_write_one_and_a_name_between_them_is_pointed_out():
+    found = with_columns("{{{Due}}} {{Berth}}")
+    assert (found.texts, found.marks) == (["{$186.40} {Berth}"], ["Ready"])
+    assert [f.check for f in found.findings] == ["brackets"]
+    assert with_columns("{{so}} {Due}").findings == []
+
+
+def test_a_sheet_with_a_column_called_like_a_computed_one_holds_all_rows():
+    found = with_columns("{Owing}", sheet=(*COLS, "OWING"), rows=[(*ROW, "142.50")], Owing="{Due} - 100")
+    assert (found.marks, [f.check for f in found.findings]) == (["Held"], ["two columns"])
+    assert with_columns("{Due}", sheet=(*COLS, "OWING"), rows=[(*ROW, "1")], Owing="{Due}").marks == ["Ready"]
+
+
+def test_rows_that_were_to_be_combined_by_a_column_that_is_gone_are_held():
+    lost = RECIPE.model_copy(update={"combine": CombineSettings(by="Slip")})
+    found = computed(ROW, recipe=lost)
+    assert (found.marks, [f.check for f in found.findings]) == (["Held"], ["combine"])
+    assert computed(ROW, recipe=without(lost, "slip")).marks == ["Ready"]
+    rule = LeaveOutRule(when="{Paid} > 0", reason="paid")
+    ruled = RECIPE.model_copy(update={"leave_out": (rule,)})
+    assert computed(ROW, recipe=ruled).marks == ["Held"]
+    assert without(ruled, "Due") == ruled
+    assert uses_of(ruled, "paid") == ["the rule “paid”"]
+
+
+def test_a_text_that_looks_like_a_number_and_is_compared_with_one_is_pointed_out():
+    rows = [("Ines", "902-555-0128", "14", "186.40"), ("Bo", "902-555-0111", "C14", "5")]
+    found = with_columns("{Price}", rows=rows, Price="IF({Berth} = 14; 1; 2)")
+    assert found.texts == ["2", "2"]
+    assert [(f.check, f.row, f.column) for f in found.findings] == [("compared", 0, "Berth")]
+    assert with_columns("{Price}", rows=rows, Price='IF({Berth} = "14"; 1; 2)').findings == []
 
 
 def test_rows_wait_for_the_answer_to_how_their_column_is_read():
@@ -172,7 +254,8 @@ def test_a_text_comes_from_its_own_row_only(order):
 @given(st.text("ab{}\n 😀", max_size=40))
 def test_a_wording_taken_apart_gives_itself_back(text):
     pieces = parse_wording(text).pieces
-    assert "".join(text[p.start : p.end] if isinstance(p, Field) else p for p in pieces) == text
+    again = "".join(text[p.start : p.end] if isinstance(p, Field) else p for p in pieces)
+    assert again == re.sub(r"\{\{|\}\}|(\{[^{}\n]*\})", lambda found: found[1] or found[0][0], text)
 
 
 def test_slip_shows_gaps_and_the_character_that_costs():

@@ -215,7 +215,11 @@ def test_settings_that_cannot_be_used_are_sentences(office):  # noqa: F811
     assert len(office.call("GET", path)["columns"]) == 7
     desk = office.call("PATCH", path, json={"combine": {"by": "Debt", "columns": {}}})
     assert "which is not there" in desk["combine"]["problem"]
-    assert desk["unmatched"] == ["Debt"]
+    assert desk["unmatched"] == [{"name": "Debt", "uses": ["combining"], "goes": True}]
+    assert {row["mark"] for row in office.call("GET", f"{path}/rows")["rows"]} == {"Held"}
+    desk = office.call("POST", f"{path}/columns/forget", json={"name": "Debt"})
+    assert (desk["unmatched"], desk["combine"]) == ([], None)
+    office.call("POST", f"{path}/columns/forget", 422, json={"name": "Debt"})
 
 
 def test_roles_formats_and_readings_of_a_column(office):  # noqa: F811

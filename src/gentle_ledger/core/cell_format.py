@@ -65,10 +65,14 @@ _CASES = {"upper": str.upper, "lower": str.lower, "title": str.title}
 
 @dataclass(frozen=True, slots=True)
 class Format:
-    """A way of writing with its detail: ("money", "USD"), ("date", "d MMM yyyy"), ("number", "2"); "" is the usual."""
+    """A way of writing with its detail: ("money", "USD"), ("date", "d MMM yyyy"), ("number", "2"); "" is the usual.
+
+    One that is not `strict` is only for figures: any other value is written by its type.
+    """
 
     way: Way
     detail: str = ""
+    strict: bool = True
 
     def __str__(self) -> str:
         return f"{self.way} {self.detail}".strip()
@@ -111,6 +115,8 @@ def usual_format(role: Role) -> Format | None:
 class Writer:
     """Writes values for one locale and currency.
 
+    Blank is written as nothing at all, None, so that something can stand in; a text without characters is one.
+
     `plain_signs` replaces what would turn the whole text to the larger alphabet: no-break spaces by plain ones, signs
     outside the GSM 7-bit alphabet by the currency's code.
     """
@@ -138,7 +144,7 @@ def _writing(writer: Writer, wanted: Format | None) -> Callable[[Cell], str | Un
     remembered = wanted is not None and wanted.way in {Way.MONEY, Way.DATE}
 
     def write(value: Cell) -> str | Unreadable | None:
-        if value is None or value == "":
+        if value is None:
             return None
         # True equals 1, so only what can have its own equal is looked up.
         if not remembered or isinstance(value, (bool, str)):
@@ -154,6 +160,11 @@ def _writing(writer: Writer, wanted: Format | None) -> Callable[[Cell], str | Un
 
 
 def _written(value: Cell, wanted: Format | None, writer: Writer) -> str | Unreadable:
+    if value == "":
+        # A formula may come to no text at all: there is nothing to be written, and nothing wrong.
+        return ""
+    if wanted and not wanted.strict and not isinstance(value, Decimal):
+        wanted = None
     way = wanted.way if wanted else _by_type(value)
     detail = wanted.detail if wanted else ""
     if way is Way.TEXT:

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Collection, Hashable
 from dataclasses import dataclass, field, replace
+from datetime import date
 from decimal import Decimal
 from functools import cached_property, lru_cache
 
@@ -16,8 +17,9 @@ from gentle_ledger.core.cell_format import (
 )
 from gentle_ledger.core.combining import Groups, How, combined, grouped
 from gentle_ledger.core.errors import RecipeError
-from gentle_ledger.core.formulas.bind import bind, unknown_column
+from gentle_ledger.core.formulas.bind import bind, said, unknown_column
 from gentle_ledger.core.formulas.explain import Explainer, explained, unit_of
+from gentle_ledger.core.formulas.kinds import asked_to_equal_a_number, comes_to_money, joins_text
 from gentle_ledger.core.formulas.parse import FormulaError, parse_formula
 from gentle_ledger.core.formulas.registry import Around, Evaluate
 from gentle_ledger.core.formulas.tree import FieldNode, Node
@@ -102,7 +104,8 @@ class Columns:
         self.names = (*sheet.columns, *(name for name, _ in computed))
         self._settings = [*(self.recipe.setting(name) for name in sheet.columns), *(s for _, s in computed)]
         self._places = {column_key(name): i for i, name in reversed(list(enumerate(self.names)))}
-        self.roles = (*self.workings.roles(self.recipe), *(_role(settings) for _, settings in computed))
+        self._known_roles: dict[int, Role] = dict(enumerate(self.workings.roles(self.recipe)))
+        self.roles = tuple(self._role(position) for position in range(len(self.names)))
         self._writer = Writer(self.recipe.locale, self.recipe.currency, self.recipe.plain_signs)
         self._around = Around(
             self.recipe.as_of, self.recipe.locale, self.recipe.currency, tables_of(self.recipe.lookups)
@@ -152,7 +155,7 @@ class Columns:
         shown = column.shown.whole(give_way)
 
         def make() -> tuple[list[str], list[int]]:
-            filled = [fallback if text is None else text for text in shown]
+            filled = [fallback if not text and (text is None or fallback) else text for text in shown]
             holes = [row for row, text in enumerate(filled) if not isinstance(text, str)]
             return [text if isinstance(text, str) else "" for text in filled], holes
 
@@ -173,7 +176,48 @@ class Columns:
 
     def bound(self, formula: str) -> Evaluate:
         """A formula over the columns, ready for any row. Raises FormulaError with the place when it cannot be used."""
-        return bind(_parsed(formula), self._finder([]), self._around)
+        return bind(_parsed(formula), self._finder([]), self._around, self._as_written)
+
+    def _role(self, position: int) -> Role:
+        """The role of a column: set, that of its format, or money where its formula comes to money."""
+        if position not in self._known_roles:
+            settings = self._settings[position]
+            # While it is looked for it is none, so that formulas in a circle come to an end.
+            self._known_roles[position] = _set_role(settings) or Role.TEXT
+            if _set_role(settings) is None and settings.formula and self._comes_to_money(settings.formula):
+                self._known_roles[position] = Role.MONEY
+        return self._known_roles[position]
+
+    def _comes_to_money(self, formula: str) -> bool:
+        try:
+            return comes_to_money(_parsed(formula), self._is_money)
+        except FormulaError:
+            return False
+
+    def _is_money(self, name: str) -> bool:
+        position = self.position(name)
+        return position is not None and self._role(position) is Role.MONEY
+
+    def _as_written(self, node: Node, value: Evaluate) -> Evaluate:
+        """A piece of a formula as it is joined to a text: figures and days as their column, or money, is written."""
+        name, money = said(node), comes_to_money(node, self._is_money)
+        position = None if name is None else self.position(name)
+        column = None if position is None else self.column(position)
+        wanted = column.format if column else Format(Way.MONEY, strict=False) if money else None
+        write = self._writer.writing(wanted)
+
+        def shown(row: int) -> Cell:
+            found = value(row)
+            if isinstance(found, bool) or not isinstance(found, (Decimal, date)):
+                return found
+            if column is None and not money and isinstance(found, Decimal):
+                return found
+            text = write(found)
+            if isinstance(text, Unreadable):
+                raise _wrong(text, name or "a value")
+            return text
+
+        return shown
 
     def outputs(self) -> dict[str, Callable[[int], Cell]]:
         """The computed columns by name, each giving a row's value for a file: money at its digits, None for none."""
@@ -199,6 +243,30 @@ class Columns:
         if position >= self.first_computed:
             return Reading()
         return self.workings.reading(position, self.roles[position], self.recipe)
+
+    @property
+    def doubled(self) -> tuple[str, ...]:
+        """The columns that the sheet has and the set-up computes, where a text, a formula or a rule uses the name."""
+        used = {column_key(name) for name in fields_in(self.recipe)}
+        clashing = (name for i, name in enumerate(self.names) if i >= self.first_computed and self._clashes(i))
+        return tuple(name for name in clashing if column_key(name) in used)
+
+    @cached_property
+    def asked_to_equal_numbers(self) -> tuple[tuple[str, int], ...]:
+        """What asks a column to equal a number, by name, and that column, which is not one of figures."""
+        asking = [(name, s.formula) for name, s in zip(self.names, self._settings, strict=True) if s.formula]
+        asking += [(f'The rule "{rule.reason}"', rule.when) for rule in self.recipe.leave_out]
+        found = dict.fromkeys(
+            (name, position)
+            for name, formula in asking
+            for column in _asked_to_equal(formula, self._counts)
+            if (position := self.position(column)) is not None
+        )
+        return tuple(found)
+
+    def _counts(self, name: str) -> bool:
+        position = self.position(name)
+        return position is not None and self.roles[position].counts
 
     @cached_property
     def asked(self) -> tuple[int, ...]:
@@ -233,7 +301,7 @@ class Columns:
             amounts = wanted is not None and wanted.way is Way.MONEY
             self._explainers[position] = Explainer(
                 self._shown_with_unit,
-                lambda node: bind(node, self._finder([]), self._around),
+                lambda node: bind(node, self._finder([]), self._around, self._as_written),
                 (lambda amount: str(writer.write(amount, wanted))) if amounts else None,
             )
         return self._explainers[position]
@@ -337,8 +405,13 @@ class Columns:
         return Column(self.names[position], role, wanted, values, shown, key, shown_key, levels, reads)
 
     def _usual(self, position: int) -> Format | None:
-        """Figures that stand in percent in the sheet stay in percent; all else is written by its role."""
+        """Figures that stand in percent in the sheet stay in percent; all else is written by its role.
+
+        A formula that comes to money may come to words in some rows, which are written as they are.
+        """
         role = self.roles[position]
+        if role is Role.MONEY and position >= self.first_computed and self._settings[position].role is None:
+            return Format(Way.MONEY, strict=False)
         figures = role is Role.NUMBER and position < self.first_computed
         if figures and self.workings.in_percent(position):
             return Format(Way.PERCENT)
@@ -349,8 +422,10 @@ class Columns:
         used: list[Column] = []
         if settings.formula is not None:
             node = _parsed(settings.formula)
-            evaluate = bind(node, self._finder(used), self._around)
-            source: tuple[object, ...] = ("formula", settings.formula, self._outside)
+            evaluate = bind(node, self._finder(used), self._around, self._as_written)
+            # What is joined to a text depends on how it is written.
+            writes = (self._writer, tuple(column.shown_key for column in used)) if joins_text(node) else ()
+            source: tuple[object, ...] = ("formula", settings.formula, self._outside, writes)
             levels = node.place.depth
         else:
             evaluate = self._link(settings.template or "", used)
@@ -460,19 +535,26 @@ class Columns:
         return evaluate
 
 
-def _role(settings: ColumnSettings) -> Role:
-    """The role of a computed column: set, or that of its format."""
+def _set_role(settings: ColumnSettings) -> Role | None:
+    """The role of a computed column: set, or that of its format; None where neither is."""
     if settings.template is not None:
         return Role.LINK
     if settings.role is not None:
         return settings.role
-    return format_from(settings.format).way.role if settings.format else Role.TEXT
+    return format_from(settings.format).way.role if settings.format else None
 
 
 def _frozen(recipe: Recipe) -> Hashable:
     """What a formula may depend on besides its columns."""
     tables = tuple((name, tuple(table.items())) for name, table in recipe.lookups.items())
     return (recipe.as_of, recipe.locale, recipe.currency, tables)
+
+
+def _asked_to_equal(formula: str, counts: Callable[[str], bool]) -> list[str]:
+    try:
+        return list(asked_to_equal_a_number(_parsed(formula), counts))
+    except FormulaError:
+        return []
 
 
 @lru_cache(maxsize=256)

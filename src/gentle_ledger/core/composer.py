@@ -82,8 +82,9 @@ class Composer:
         return self.columns.number(self.mobile, self.columns.groups.place(row))
 
     def _value(self, position: int, place: int) -> Shown:
-        shown = self._used[position].shown[place]
-        return self._fallbacks[position] if shown is None else shown
+        shown, fallback = self._used[position].shown[place], self._fallbacks[position]
+        # A formula that comes to no text is no gap, yet what was set for a blank stands in for it as well.
+        return fallback if shown is None or (shown == "" and fallback) else shown
 
     def gaps(self, row: int) -> tuple[Gap, ...]:
         """The fields this row cannot fill."""

@@ -1,15 +1,16 @@
 """From a sheet and a recipe to texts, marks and findings: the one door to the core."""
 
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from decimal import Decimal
 from enum import StrEnum
 from functools import cached_property
 from typing import TypeVar
 
+from gentle_ledger.core.cell_format import Way, money_rounded
 from gentle_ledger.core.checks import Finding, check_of, run_checks
 from gentle_ledger.core.checks.model import Gap
 from gentle_ledger.core.composer import Composer
-from gentle_ledger.core.formulas.values import Wrong
+from gentle_ledger.core.formulas.values import Wrong, as_text, number_in
 from gentle_ledger.core.history import Recall, code_of, nothing_before
 from gentle_ledger.core.numbers import Number, country_code
 from gentle_ledger.core.recipe import Recipe
@@ -159,6 +160,45 @@ class Computed:
                 if isinstance(value := values[row], Unreadable) and value.asks:
                     found.setdefault(columns.groups.lead(row), (columns.names[position], value.why))
         return found
+
+    @property
+    def doubled(self) -> Sequence[str]:
+        return self.composer.columns.doubled
+
+    @property
+    def combine_problem(self) -> str | None:
+        problem = self.composer.columns.combine_problem
+        return problem.what.rstrip(".") if problem else None
+
+    @property
+    def bracketed(self) -> Sequence[str]:
+        columns = self.composer.columns
+        return [name for name in self.composer.wording.bracketed if columns.position(name) is not None]
+
+    def compared_texts(self) -> Iterator[tuple[str, str, Sequence[int]]]:
+        columns = self.composer.columns
+        for asks, position in columns.asked_to_equal_numbers:
+            values = columns.column(position).values.whole(self.give_way)
+            rows = [
+                row
+                for row in range(columns.groups.rows)
+                if isinstance(value := values[row], str) and number_in(value) is not None
+            ]
+            yield asks, columns.names[position], rows
+
+    def shortened(self) -> Iterator[tuple[str, Mapping[int, str]]]:
+        composer = self.composer
+        for position in composer.used:
+            column = composer.column(position)
+            if column.format and column.format.way is Way.MONEY:
+                currency = column.format.detail or composer.recipe.currency
+                read = self._by_row(column.values)
+                longer = {
+                    row: as_text(value)
+                    for row, value in enumerate(read)
+                    if isinstance(value, Decimal) and value != money_rounded(value, currency)
+                }
+                yield column.name, longer
 
     def codes(self, row: int) -> list[str]:
         """The references of a row as they are compared, those of its columns with that role; each once."""

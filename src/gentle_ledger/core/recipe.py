@@ -2,6 +2,7 @@
 
 import json
 import tomllib
+from collections.abc import Iterable
 from datetime import date
 from decimal import Decimal
 from typing import Annotated, Any
@@ -160,6 +161,13 @@ class PaceSettings(_Part):
         return pacing.Pace(self.every, self.give_or_take)
 
 
+def _refuse_twice(what: str, names: Iterable[str]) -> None:
+    seen: dict[str, str] = {}
+    for name in names:
+        if (other := seen.setdefault(column_key(name), name)) != name:
+            raise ValueError(f'"{clipped(other)}" and "{clipped(name)}" are the same {what}: keep one of them')
+
+
 class Recipe(_Part):
     """All that makes a round besides its rows.
 
@@ -180,6 +188,15 @@ class Recipe(_Part):
     leave_out: tuple[LeaveOutRule, ...] = Field(default=(), max_length=50)
     combine: CombineSettings | None = None
     lookups: dict[str, Lookup] = Field(default_factory=dict, max_length=50)
+
+    @model_validator(mode="after")
+    def _one_spelling(self) -> "Recipe":
+        """Names and keys match in any case, so two that differ by it alone would be one and the same."""
+        _refuse_twice("column", self.columns)
+        _refuse_twice("table", self.lookups)
+        for name, table in self.lookups.items():
+            _refuse_twice(f'key of the table "{clipped(name)}"', table)
+        return self
 
     @field_validator("wording")
     @classmethod

@@ -39,6 +39,40 @@ def fields_in(recipe: Recipe) -> list[str]:
     return [name for name, _, _ in found]
 
 
+def uses_of(recipe: Recipe, column: str) -> list[str]:
+    """What in a recipe speaks of a column, in the clerk's words: the wording, combining, a rule, a formula."""
+    key = column_key(column)
+
+    def names(found: Iterable[Named]) -> bool:
+        return any(column_key(name) == key for name, _, _ in found)
+
+    found = ["the wording"] if names(in_wording(recipe.wording)) else []
+    if recipe.combine and key in map(column_key, (recipe.combine.by, *recipe.combine.columns)):
+        found.append("combining")
+    found += [f"the rule “{rule.reason}”" for rule in recipe.leave_out if names(in_formula(rule.when))]
+    for name, settings in recipe.columns.items():
+        if names(in_formula(settings.formula or "")) or names(names_in(settings.template or "")):
+            found.append(name)
+    return found
+
+
+def without(recipe: Recipe, column: str) -> Recipe:
+    """A recipe that no longer combines or leaves out by a column, and has no settings for it.
+
+    A wording or a formula that names it stays as it is: there, it is for the clerk to say what should stand instead.
+    """
+    key = column_key(column)
+    combine = recipe.combine
+    if combine and column_key(combine.by) == key:
+        combine = None
+    elif combine:
+        kept = {name: how for name, how in combine.columns.items() if column_key(name) != key}
+        combine = combine.model_copy(update={"columns": kept})
+    rules = (r for r in recipe.leave_out if all(column_key(name) != key for name, _, _ in in_formula(r.when)))
+    columns = {name: s for name, s in recipe.columns.items() if s.computed or column_key(name) != key}
+    return recipe.model_copy(update={"combine": combine, "leave_out": tuple(rules), "columns": columns})
+
+
 def renamed(recipe: Recipe, column: str, name: str) -> Recipe:
     """A recipe in which a column has another name."""
     key = column_key(column)

@@ -31,6 +31,6 @@ def table_value(text: str) -> Cell:
 def tables_of(lookups: Mapping[str, Mapping[str, str]]) -> dict[str, dict[str, Cell]]:
     """The tables as formulas use them: names and keys in any case."""
     return {
-        name.casefold(): {column_key(key): table_value(text) for key, text in table.items()}
+        column_key(name): {column_key(key): table_value(text) for key, text in table.items()}
         for name, table in lookups.items()
     }

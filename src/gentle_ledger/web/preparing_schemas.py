@@ -146,6 +146,23 @@ class MatchIn(BaseModel):
     column: str
 
 
+class ForgetIn(BaseModel):
+    """A column that is not there, of which the set-up is no longer to speak."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    name: str
+
+
+class DoubledIn(BaseModel):
+    """Which of two columns called `name` counts: the one that the set-up computes, or the sheet's."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    name: str
+    computed: bool
+
+
 class ComputedIn(BaseModel):
     """A computed column: new, or in the place of the one that `was` called so."""
 

@@ -160,6 +160,17 @@ class SentColumn(BaseModel):
     left_out: bool | None
 
 
+class UnmatchedOut(BaseModel):
+    """A column that the set-up speaks of and that is not there.
+
+    `uses` says what names it, `goes` whether what is said of it can be taken out: combining, rules and settings can.
+    """
+
+    name: str
+    uses: list[str]
+    goes: bool
+
+
 class Desk(BaseModel):
     """A round as its desk shows it."""
 
@@ -184,7 +195,8 @@ class Desk(BaseModel):
     line: str
     columns: list[ColumnOut]
     roles: list[RoleOut]
-    unmatched: list[str] = Field(description="Columns that the set-up speaks of and that are not there.")
+    unmatched: list[UnmatchedOut] = Field(description="Columns that the set-up speaks of and that are not there.")
+    doubled: list[str] = Field(description="Columns that the sheet has and the set-up computes: which counts is asked.")
     sent_columns: list[SentColumn] = Field(description="Columns that say, or seem to say, which rows were sent.")
     unusable: list[str] = Field(description="Parts of the kept set-up that cannot be used; nothing is sent until then.")
     formats: list[FormatOut]

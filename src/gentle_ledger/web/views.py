@@ -14,6 +14,8 @@ from gentle_ledger.core.marks import Mark, Stage
 from gentle_ledger.core.numbers import country_name
 from gentle_ledger.core.order import Reading
 from gentle_ledger.core.pace import last_leaves, lasting
+from gentle_ledger.core.recipe import Recipe
+from gentle_ledger.core.renaming import uses_of, without
 from gentle_ledger.core.sheets.model import Cell, as_written, is_blank
 from gentle_ledger.core.slip import Slip, runs_by_part, slip_of
 from gentle_ledger.core.sms.alphabet import utf16_units
@@ -109,6 +111,10 @@ def _characters(state: DeskState, position: int) -> int:
     return state.workings.characters(position, share) + (_SIGNS if role is Role.MONEY else 0)
 
 
+def _unmatched(recipe: Recipe, name: str) -> out.UnmatchedOut:
+    return out.UnmatchedOut(name=name, uses=uses_of(recipe, name), goes=without(recipe, name) != recipe)
+
+
 def _combine(state: DeskState) -> out.CombineOut | None:
     settings, columns = state.recipe.combine, state.composer.columns
     if settings is None:
@@ -200,7 +206,8 @@ def desk(
         line=context.sender.line.name,
         columns=_columns(state),
         roles=[out.RoleOut(role=role, doc=role.doc) for role in Role],
-        unmatched=list(state.composer.columns.unmatched),
+        unmatched=[_unmatched(state.recipe, name) for name in state.composer.columns.unmatched],
+        doubled=list(state.composer.columns.doubled),
         sent_columns=[
             out.SentColumn(
                 column=marks.column,

@@ -20,6 +20,7 @@ import { useTally } from "../tally/useTally.ts";
 import { useWording } from "../wording/useWording.ts";
 import { WordingBox } from "../wording/WordingBox.tsx";
 import { ColumnQuestions } from "./ColumnQuestions.tsx";
+import { Doubled } from "./Doubled.tsx";
 import { Heading } from "./Heading.tsx";
 import { NewerDialog } from "./NewerDialog.tsx";
 import { SaveMenu } from "./SaveMenu.tsx";
@@ -140,6 +141,10 @@ export function DeskBody({ desk }: { desk: Desk }) {
   );
   const match = (name: string, column: string) =>
     put(() => told(api.POST("/api/rounds/{round_id}/columns/match", { params: { path }, body: { name, column } })));
+  const forget = (name: string) =>
+    put(() => told(api.POST("/api/rounds/{round_id}/columns/forget", { params: { path }, body: { name } })));
+  const sayDoubled = (name: string, computed: boolean) =>
+    put(() => told(api.POST("/api/rounds/{round_id}/columns/doubled", { params: { path }, body: { name, computed } })));
   const saySent = (name: string, leave_out: boolean) =>
     put(() => told(api.POST("/api/rounds/{round_id}/columns/sent", { params: { path }, body: { name, leave_out } })));
   const mendRecipe = () =>
@@ -309,7 +314,8 @@ export function DeskBody({ desk }: { desk: Desk }) {
                 <Unusable desk={desk} onMend={mendRecipe} />
                 <ColumnQuestions desk={desk} onChange={setColumn} />
                 <SentColumns desk={desk} onSay={saySent} />
-                <Unmatched desk={desk} onMatch={match} />
+                <Doubled desk={desk} onSay={sayDoubled} />
+                <Unmatched desk={desk} onMatch={match} onForget={forget} />
                 <PanelPaper
                   panel={panel}
                   desk={desk}

@@ -23,7 +23,8 @@ import {
 import type { ColumnOut } from "../../api/client.ts";
 import { nonce } from "../../ui/nonce.ts";
 
-const FIELD = /\{([^{}\n]*)\}/g;
+// Two brackets of a kind write one, so they begin and end no field.
+const FIELD = /\{\{|\}\}|\{([^{}\n]*)\}/g;
 
 /** Column names match in any case, with runs of white space as one, as the program reads them. */
 const key = (name: string): string => name.normalize("NFC").trim().split(/\s+/).join(" ").toLowerCase();
@@ -70,6 +71,7 @@ function drawFields(view: EditorView): { drawn: DecorationSet; solid: Decoration
   const solid = new RangeSetBuilder<Decoration>();
   const text = view.state.doc.toString();
   for (const match of text.matchAll(FIELD)) {
+    if (match[1] === undefined) continue;
     const [from, to] = [match.index, match.index + match[0].length];
     const column = known.get(key(match[1] ?? ""));
     if (column === undefined && view.state.facet(inLink) && namesIn(match[1] ?? "").every((name) => known.has(key(name)))) {

@@ -80,8 +80,6 @@ def _question_sentence(findings: Sequence[Finding]) -> str:
 
 def _unreadable(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     for row in rows:
-        if row in view.asked:
-            continue
         for gap in view.gaps[row]:
             if gap.why is not None:
                 group = f"{gap.column} {'has no value' if gap.computed else 'cannot be read'}"
@@ -137,6 +135,19 @@ def _said_sent(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
             yield Finding("said sent", row, column, f"{column} says '{clipped(said)}': was it sent already?", column)
 
 
+def _two_columns(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for column in view.doubled:
+        for row in rows:
+            yield Finding("two columns", row, column, f"the sheet has a column {column}, and so has the set-up", column)
+        return
+
+
+def _combine(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    if view.combine_problem:
+        for row in rows:
+            yield Finding("combine", row, view.combine_problem, view.combine_problem)
+
+
 HOLDING = (
     Check(
         "wording",
@@ -144,6 +155,22 @@ HOLDING = (
         True,
         "The wording has a field that is not closed or that no column answers to: no text can be made.",
         _wording,
+        lambda findings: findings[0].reason,
+    ),
+    Check(
+        "two columns",
+        "held",
+        True,
+        "The sheet has a column of the same name as one that the set-up computes: it is to be said which counts.",
+        _two_columns,
+        lambda findings: f"There are two columns {findings[0].group}: say which counts",
+    ),
+    Check(
+        "combine",
+        "held",
+        True,
+        "Rows are to be combined by a column that is not there: one person might get several texts.",
+        _combine,
         lambda findings: findings[0].reason,
     ),
     Check(

@@ -166,6 +166,54 @@ def _longer(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
             yield Finding("longer", row, f"{size.parts} parts", f"{size.parts} parts where most rows take {usual}")
 
 
+def _large(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for row in rows:
+        parts = view.measures[row].parts
+        if parts >= MANY_PARTS:
+            yield Finding("large", row, str(parts), f"the text takes {parts} parts and costs as much as {parts} texts")
+
+
+def _large_sentence(findings: Sequence[Finding]) -> str:
+    parts = [int(finding.group) for finding in findings]
+    largest = findings[parts.index(max(parts))]
+    what = count(len(findings), "text takes", "texts take")
+    cost = f"together they cost as much as {sum(parts):,} texts of one part"
+    return f"{what} {MANY_PARTS} parts or more, row {largest.row + 1} the most with {max(parts)}; {cost}"
+
+
+def _bracketed(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for name in view.bracketed:
+        for row in rows:
+            yield Finding("brackets", row, name, f"the text says {{{name}}}, with its brackets")
+        return
+
+
+def _compared(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    open_rows = set(rows)
+    for asks, column, texts in view.compared_texts():
+        for row in texts:
+            if (bears := view.lead(row)) in open_rows:
+                reason = f"{asks} compares {column} with a number, and it is a text here, which never equals one"
+                yield Finding("compared", bears, column, reason, column)
+
+
+def _shortened(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    open_rows = set(rows)
+    for column, amounts in view.shortened():
+        for row, amount in amounts.items():
+            if row in open_rows:
+                yield Finding(
+                    "shortened", row, column, f"{column} is {amount}, and is written with fewer decimals", column
+                )
+
+
+def _shortened_sentence(findings: Sequence[Finding]) -> str:
+    first = findings[0]
+    column = f"{count(len(findings), 'amount')} of {first.group}"
+    have = "has" if len(findings) == 1 else "have"
+    return f"{column} {have} more decimals than are written ({first.reason.partition(',')[0]} in row {first.row + 1})"
+
+
 def _same_matter(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     for row in rows if view.history.codes else ():
         number = view.numbers[row].e164
@@ -181,7 +229,47 @@ def _same_matter_sentence(findings: Sequence[Finding]) -> str:
     return f"{what} written to about the same reference lately, in {listed(titles, 2)}"
 
 
+MANY_PARTS = 4
+"""Parts from which a text is dear enough to be looked at, whatever the others take; a figure of ours."""
+
 LOOKING = (
+    Check(
+        "brackets",
+        "brackets",
+        False,
+        "Two brackets write one: a column's name between two of them stands in the text as it is, not its value.",
+        _bracketed,
+        lambda findings: (
+            f"The texts say {{{findings[0].group}}}: for its value, write it with one bracket on each side"
+        ),
+    ),
+    Check(
+        "compared",
+        "text",
+        False,
+        "A formula asks whether a text equals a number. It never does, even where it looks like one.",
+        _compared,
+        lambda findings: (
+            f"{findings[0].reason}, in {count(len(findings), 'row')}: make the column one of numbers, or put the "
+            "number in quotes"
+        ),
+    ),
+    Check(
+        "large",
+        "large",
+        False,
+        f"The text takes {MANY_PARTS} parts or more, each of which costs as much as a text.",
+        _large,
+        _large_sentence,
+    ),
+    Check(
+        "shortened",
+        "rounded",
+        False,
+        "An amount has more decimals than its currency. It is written rounded; sums made from it are not.",
+        _shortened,
+        lambda findings: f"{_shortened_sentence(findings)}; ROUND in its formula makes them what is written",
+    ),
     Check(
         "same matter",
         "lately",

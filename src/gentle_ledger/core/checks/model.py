@@ -60,6 +60,29 @@ class RoundView(Protocol):
         ...
 
     @property
+    def doubled(self) -> Sequence[str]:
+        """The columns that the sheet has and the set-up computes, and that the round uses."""
+        ...
+
+    @property
+    def combine_problem(self) -> str | None:
+        """Why rows cannot be combined as is set, without a full stop."""
+        ...
+
+    @property
+    def bracketed(self) -> Sequence[str]:
+        """The columns whose names the wording has between two brackets, which are written as they stand."""
+        ...
+
+    def compared_texts(self) -> Iterator[tuple[str, str, Sequence[int]]]:
+        """What asks a column to equal a number, that column, and the rows where it holds a text that looks like one."""
+        ...
+
+    def shortened(self) -> Iterator[tuple[str, Mapping[int, str]]]:
+        """The money columns the wording uses, with the amounts that have more decimals than are written, by row."""
+        ...
+
+    @property
     def history(self) -> History:
         """What went to the round's numbers in other rounds."""
         ...

@@ -31,18 +31,27 @@ Finder = Callable[[FieldNode], Evaluate]
 _HUNDRED = Decimal(100)
 
 
-def bind(node: Node, column: Finder, around: Around) -> Evaluate:
+AsWritten = Callable[[Node, Evaluate], Evaluate]
+"""From a piece that becomes part of a text, and its values, to these as they are written: amounts with their sign."""
+
+
+def as_it_is(_node: Node, value: Evaluate) -> Evaluate:
+    return value
+
+
+def bind(node: Node, column: Finder, around: Around, as_written: AsWritten = as_it_is) -> Evaluate:
     """Makes a formula ready to be worked out for any row.
 
     Args:
         node: the tree.
         column: finds the values of a field.
         around: what else the formula may know.
+        as_written: writes what is joined to a text with & and the like.
 
     Raises:
         FormulaError: a column, a function or its number of arguments is wrong; with its place.
     """
-    return _Binder(column, around).bind(node)
+    return _Binder(column, around, as_written).bind(node)
 
 
 def said(node: Node) -> str | None:
@@ -53,9 +62,10 @@ def said(node: Node) -> str | None:
 
 
 class _Binder:
-    def __init__(self, column: Finder, around: Around) -> None:
+    def __init__(self, column: Finder, around: Around, as_written: AsWritten) -> None:
         self._column = column
         self._around = around
+        self._as_written = as_written
 
     def bind(self, node: Node) -> Evaluate:
         if isinstance(node, Constant):
@@ -83,11 +93,16 @@ class _Binder:
         return lambda row: WORK.minus(as_number(of(row), name))
 
     def _chain(self, node: Chain) -> Evaluate:
-        found, name = self.bind(node.first), said(node.first)
+        joins = node.rest[0][0] == "&"
+        found, name = self._part(node.first, joins=joins), said(node.first)
         for operator, right in node.rest:
-            found = _operate(_OPERATORS[operator], found, name, self.bind(right), said(right))
+            found = _operate(_OPERATORS[operator], found, name, self._part(right, joins=joins), said(right))
             name = None
         return found
+
+    def _part(self, node: Node, *, joins: bool) -> Evaluate:
+        """A piece of a formula; one that becomes part of a text as it is written there."""
+        return self._as_written(node, self.bind(node)) if joins else self.bind(node)
 
     def _bare(self, node: Bare) -> FormulaError:
         place = node.place
@@ -106,7 +121,7 @@ class _Binder:
             start = node.place.start
             raise FormulaError(start, node.name_end, f'There is no function "{clipped(node.name)}".', hint)
         _refuse_count(entry, node)
-        bound = [self.bind(argument) for argument in node.arguments]
+        bound = [self._part(argument, joins=entry.joins) for argument in node.arguments]
         work = entry.work
         if entry.lazy:
             return lambda row: work(row, *bound)

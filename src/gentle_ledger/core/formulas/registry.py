@@ -1,10 +1,11 @@
 """What an entry of the function registry is, and how a function becomes one."""
 
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
-from typing import Any
+from enum import StrEnum
+from typing import Any, TypeVar
 
 from gentle_ledger.core.formulas.values import (
     as_any,
@@ -16,6 +17,8 @@ from gentle_ledger.core.formulas.values import (
     as_truth,
 )
 from gentle_ledger.core.sheets.model import Cell
+
+T = TypeVar("T")
 
 Evaluate = Callable[[int], Cell]
 """The value of a piece of formula in a row (from 0); raises Wrong when it has none there."""
@@ -46,6 +49,19 @@ class Argument:
     convert: Callable[[Cell, str | None], Any]
 
 
+class Keeps(StrEnum):
+    """Which of its arguments a function gives back, perhaps rounded or added up, so that money stays money."""
+
+    NOTHING = ""
+    FIRST = "first"
+    REST = "all but the first"
+    ALL = "all"
+
+    def of(self, arguments: Sequence[T]) -> Sequence[T]:
+        start, end = {Keeps.FIRST: (0, 1), Keeps.REST: (1, None), Keeps.ALL: (0, None)}.get(self, (0, 0))
+        return arguments[start:end]
+
+
 @dataclass(frozen=True, slots=True)
 class Function:
     """A function of the formula language.
@@ -60,6 +76,7 @@ class Function:
         least, most: how many arguments it takes; `most` is None when there is no end.
         work: the function itself. A plain one gets converted values; a `lazy` one gets the row and its arguments yet to
             be worked out; one that `looks_around` gets the Around first.
+        keeps, joins: see `define`.
     """
 
     name: str
@@ -73,6 +90,8 @@ class Function:
     work: Callable[..., Any]
     lazy: bool = False
     looks_around: bool = False
+    keeps: Keeps = Keeps.NOTHING
+    joins: bool = False
 
     def argument(self, place: int) -> Argument:
         """The argument at a place counted from 0."""
@@ -99,6 +118,8 @@ def define(
     *examples: tuple[str, str],
     lazy: bool = False,
     looks_around: bool = False,
+    keeps: Keeps = Keeps.NOTHING,
+    joins: bool = False,
 ) -> Callable[[Callable[..., Any]], Function]:
     """Makes a Python function an entry of the registry.
 
@@ -110,6 +131,8 @@ def define(
         examples: for the help and the tests.
         lazy: the function works its arguments out itself, so that only what is needed is worked out.
         looks_around: the function gets the Around as its first argument.
+        keeps: which arguments' money makes its result money.
+        joins: its arguments are written one behind the other, as their columns are written.
     """
     found = [_ONE.fullmatch(piece.strip()) for piece in takes.split(";")] if takes else []
     matches = [match for match in found if match]
@@ -132,6 +155,8 @@ def define(
             work,
             lazy,
             looks_around,
+            keeps,
+            joins,
         )
 
     return entry

@@ -14,6 +14,7 @@ from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 from enum import StrEnum
 
+from gentle_ledger.core.invisible import alike, compared, in_order, visible
 from gentle_ledger.core.sheets.model import Cell
 from gentle_ledger.core.values import Unreadable
 from gentle_ledger.core.words import clipped
@@ -118,7 +119,7 @@ def not_a(wanted: str, value: Cell, said: str | None) -> Wrong:
 
 def number_in(text: str) -> Decimal | None:
     """The number a text is, written plainly ("12.5", "1E5"), or None."""
-    stripped = text.strip()
+    stripped = visible(text)
     return Decimal(stripped) if len(stripped) <= 40 and _PLAIN_NUMBER.fullmatch(stripped) else None
 
 
@@ -169,7 +170,7 @@ def as_truth(value: Cell, said: str | None = None) -> bool:
     """A number is true unless it is 0; blank is false; text only where it says TRUE or FALSE, in any case."""
     if isinstance(value, bool):
         return value
-    if isinstance(value, str) and (said_so := _TRUTHS.get(value.strip().casefold())) is not None:
+    if isinstance(value, str) and (said_so := _TRUTHS.get(compared(value))) is not None:
         return said_so
     if value is None:
         return False
@@ -182,9 +183,9 @@ def as_day(value: Cell, said: str | None = None) -> date:
     """A day, with its time if it has one; text only in ISO 8601."""
     if isinstance(value, date):
         return value
-    if isinstance(value, str) and _ISO_DAY.fullmatch(value.strip()):
+    if isinstance(value, str) and _ISO_DAY.fullmatch(visible(value)):
         try:
-            return date.fromisoformat(value.strip())
+            return date.fromisoformat(visible(value))
         except ValueError:
             raise not_a("a date", value, said) from None
     raise not_a("a date", value, said)
@@ -233,7 +234,8 @@ def _moment(day: date) -> datetime:
 
 
 def equal(left: Cell, right: Cell) -> bool:
-    """OpenFormula `=`: texts in any case; blank equals 0, "" and false; different types are never equal.
+    """OpenFormula `=`: texts in any case; blank equals 0, "" and false; different types are never equal, so that a text
+    is no number even where it looks like one (6.4.7).
 
     Text that says TRUE or FALSE is what a text file has for it, and equals it; so does a day in ISO 8601.
     """
@@ -243,19 +245,17 @@ def equal(left: Cell, right: Cell) -> bool:
     if isinstance(left, Decimal) and isinstance(right, Decimal):
         return left == right or settled(left) == settled(right)
     if isinstance(left, str) and isinstance(right, str):
-        return left.casefold() == right.casefold()
+        return left == right or alike(left) == alike(right)
     if isinstance(left, bool) or isinstance(right, bool):
         return _truth_in(left) is _truth_in(right)
     if isinstance(left, date) or isinstance(right, date):
         left_day, right_day = _day_in(left), _day_in(right)
         return left_day is not None and right_day is not None and _moment(left_day) == _moment(right_day)
-    # A column of codes holds text even where it looks like a number.
-    number, text = (left, right) if isinstance(left, Decimal) else (right, left)
-    return isinstance(text, str) and number_in(text) == number
+    return False
 
 
 def _truth_in(value: Cell) -> Cell:
-    return _TRUTHS.get(value.strip().casefold(), value) if isinstance(value, str) else value
+    return _TRUTHS.get(compared(value), value) if isinstance(value, str) else value
 
 
 def _day_in(value: Cell) -> date | None:
@@ -272,7 +272,7 @@ def before(left: Cell, right: Cell, said: Sequence[str | None] = (None, None)) -
     if isinstance(left, date) or isinstance(right, date):
         return _moment(as_day(left, said[0])) < _moment(as_day(right, said[1]))
     if isinstance(left, str) and isinstance(right, str):
-        return left.casefold() < right.casefold()
+        return in_order(left) < in_order(right)
     if isinstance(left, str) and right is None:
         return False
     if isinstance(right, str) and left is None:

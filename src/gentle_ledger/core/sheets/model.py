@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from decimal import Decimal
 
+from gentle_ledger.core.invisible import compared
+
 Cell = str | Decimal | date | datetime | bool | None
 """What stands in a cell. Text stays text ("007"), numbers are Decimal, a cell with nothing in it is None."""
 
@@ -28,8 +30,8 @@ def is_blank(cell: Cell) -> bool:
 
 
 def column_key(name: str) -> str:
-    """Under which two column names are the same column: case and runs of white space do not count."""
-    return " ".join(unicodedata.normalize("NFC", name).split()).casefold()
+    """Under which two column names are the same column: case, white space and invisible marks do not count."""
+    return compared(name)
 
 
 def as_written(cell: Cell) -> str:

@@ -8,7 +8,8 @@ from gentle_ledger.core.recipe import MOST_CHARACTERS
 from gentle_ledger.core.sheets.model import column_key
 from gentle_ledger.core.words import clipped, listed
 
-_FIELD = re.compile(r"\{([^{}\n]*)\}")
+_FIELD = re.compile(r"\{\{|\}\}|\{([^{}\n]*)\}")
+_IN_TWO = re.compile(r"\{\{([^{}\n]+)\}\}")
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,10 +33,11 @@ class WordingProblem:
 
 @dataclass(frozen=True, slots=True)
 class Wording:
-    """A wording taken apart: joined in order, the pieces' sources give the wording back."""
+    """A wording taken apart: words as they are written, and fields. `bracketed` has what stands in two brackets."""
 
     pieces: tuple[str | Field, ...]
     problems: tuple[WordingProblem, ...]
+    bracketed: tuple[str, ...] = ()
 
     @property
     def fields(self) -> list[Field]:
@@ -45,6 +47,8 @@ class Wording:
 def parse_wording(wording: str) -> Wording:
     """Never raises: what cannot be read as a field stays plain text and comes back as a problem with its place.
 
+    Two brackets of a kind, {{ or }}, write one.
+
     Line ends are counted as one character each, as the handset shows them.
     """
     text = wording.replace("\r\n", "\n").replace("\r", "\n")
@@ -53,6 +57,10 @@ def parse_wording(wording: str) -> Wording:
     at = 0
     for match in _FIELD.finditer(text):
         _plain(text, at, match.start(), pieces, problems)
+        at = match.end()
+        if match[1] is None:
+            pieces.append(match[0][0])
+            continue
         name = " ".join(match[1].split())
         if name:
             pieces.append(Field(name, match.start(), match.end()))
@@ -61,7 +69,6 @@ def parse_wording(wording: str) -> Wording:
             problems.append(
                 WordingProblem(match.start(), match.end(), "A field without a name.", "Write a column's name in it.")
             )
-        at = match.end()
     _plain(text, at, len(text), pieces, problems)
     if len(text) > MOST_CHARACTERS:
         problems.append(
@@ -72,7 +79,7 @@ def parse_wording(wording: str) -> Wording:
                 "Shorten it.",
             )
         )
-    return Wording(tuple(pieces), tuple(problems))
+    return Wording(tuple(pieces), tuple(problems), tuple(_IN_TWO.findall(text)))
 
 
 def _plain(text: str, start: int, end: int, pieces: list[str | Field], problems: list[WordingProblem]) -> None:

@@ -1,12 +1,15 @@
 """The columns of a round: their roles and formats, and those it computes."""
 
+from collections.abc import Collection
+from itertools import count
+
 from fastapi import APIRouter, Depends
 
 from gentle_ledger.core.columns import Columns
 from gentle_ledger.core.formulas.functions import FUNCTIONS
 from gentle_ledger.core.formulas.starting_points import STARTING_POINTS
 from gentle_ledger.core.recipe import ColumnSettings, Recipe
-from gentle_ledger.core.renaming import renamed
+from gentle_ledger.core.renaming import renamed, without
 from gentle_ledger.core.rows import giving_way
 from gentle_ledger.core.sent_before import answered
 from gentle_ledger.core.sheets.model import column_key
@@ -138,6 +141,42 @@ def match_column(here: Here, round_id: RoundId, body: prep.MatchIn) -> out.Desk:
         recipe = renamed(state.recipe, body.name, name)
         set_recipe(found, recipe)
     return from_the_newest(get_desk)(here, round_id)
+
+
+@router.post("/rounds/{round_id}/columns/forget")
+def forget_column(here: Here, round_id: RoundId, body: prep.ForgetIn) -> out.Desk:
+    """Takes out what combines or leaves rows out by a column that this sheet does not have, and its settings."""
+    with here.database.writing() as session:
+        found = preparing_round(session, round_id)
+        state = here.desks.state(session, found)
+        if column_key(body.name) not in map(column_key, state.composer.columns.unmatched):
+            raise NotUsable(f'The set-up lacks no column "{body.name}".', column=body.name)
+        set_recipe(found, without(state.recipe, body.name))
+    return from_the_newest(get_desk)(here, round_id)
+
+
+@router.post("/rounds/{round_id}/columns/doubled")
+def say_of_doubled(here: Here, round_id: RoundId, body: prep.DoubledIn) -> out.Desk:
+    """Says which of two columns of one name counts: the computed one, which gets a name of its own, or the sheet's."""
+    with here.database.writing() as session:
+        found = preparing_round(session, round_id)
+        state = here.desks.state(session, found)
+        columns = state.composer.columns
+        name = next((name for name in columns.doubled if column_key(name) == column_key(body.name)), None)
+        if name is None:
+            raise NotUsable(f'There are no two columns "{body.name}".', column=body.name)
+        taken = {column_key(other) for other in columns.names}
+        if body.computed:
+            recipe = renamed(state.recipe, name, _free_name(f"{name} (computed)", taken))
+        else:
+            recipe = state.recipe.with_column(name, ColumnSettings())
+        set_recipe(found, recipe)
+    return from_the_newest(get_desk)(here, round_id)
+
+
+def _free_name(name: str, taken: Collection[str]) -> str:
+    others = (f"{name} {n}" for n in count(2))
+    return name if column_key(name) not in taken else next(other for other in others if column_key(other) not in taken)
 
 
 def _tried(state: DeskState, body: prep.TryIn) -> tuple[Columns, int]:

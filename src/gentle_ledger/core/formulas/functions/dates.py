@@ -20,10 +20,14 @@ from gentle_ledger.core.formulas.values import (
     whole,
 )
 from gentle_ledger.core.reading import reader
-from gentle_ledger.core.sheets.model import Cell
+from gentle_ledger.core.sheets.model import Cell, column_key
 from gentle_ledger.core.values import Role
 
 _DATES = "Dates"
+
+
+_FOUR_DIGITS = 1000
+"""The first year that is written with four digits: one of two is asked for, not taken for the year 26."""
 
 
 def _no_such_day() -> Wrong:
@@ -46,9 +50,12 @@ def month_later(day: date, months: int) -> date:
     ("DATE(2026; 11; 30)", 'DATEVALUE("2026-11-30")'),
     ("DATE(2005; 14; 15)", "DATE(2006; 2; 15)"),
     ("DATE(2005; 2; 29)", "DATE(2005; 3; 1)"),
+    ("DATE(26; 11; 30)", "#NUM!"),
 )
 def date_(year: Decimal, month: Decimal, day: Decimal) -> date:
-    if not 1 <= year <= 9999 or abs(month) > 120_000 or abs(day) > 4_000_000:
+    if 0 <= year < _FOUR_DIGITS:
+        raise Wrong(Code.NUMBER, f"{as_text(year)} is not a year of four digits, such as 2026")
+    if not _FOUR_DIGITS <= year <= 9999 or abs(month) > 120_000 or abs(day) > 4_000_000:
         raise _no_such_day()
     first = month_later(date(whole(year), 1, 1), whole(month) - 1)
     try:
@@ -172,7 +179,7 @@ def _free_days(around: Around, holidays: tuple[Cell, ...]) -> list[date]:
     """The holidays that fall on weekdays, each once. A text names a kept table, whose keys are the days."""
     found: set[date] = set()
     for holiday in holidays:
-        table = around.tables.get(holiday.casefold()) if isinstance(holiday, str) else None
+        table = around.tables.get(column_key(holiday)) if isinstance(holiday, str) else None
         named = [holiday] if table is None else list(table)
         found |= {day_of(as_day(day)) for day in named if day is not None}
     return sorted(day for day in found if day.weekday() < 5)

@@ -3,7 +3,7 @@
 from datetime import date
 from decimal import Decimal
 
-from gentle_ledger.core.formulas.registry import Evaluate, define
+from gentle_ledger.core.formulas.registry import Evaluate, Keeps, define
 from gentle_ledger.core.formulas.values import ERRORS, Code, Wrong, as_truth, equal, wrong_of
 from gentle_ledger.core.sheets.model import Cell
 
@@ -20,6 +20,7 @@ _ASKING = "Asking what a value is"
     ('IF(0; "late")', "FALSE"),
     ("IF(TRUE; 1; 1/0)", "1"),
     lazy=True,
+    keeps=Keeps.REST,
 )
 def if_(row: int, condition: Evaluate, then: Evaluate, otherwise: Evaluate | None = None) -> Cell:
     if as_truth(condition(row)):
@@ -35,6 +36,7 @@ def if_(row: int, condition: Evaluate, then: Evaluate, otherwise: Evaluate | Non
     ('IFS(5 > 9; "large"; 5 > 3; "middling"; TRUE; "small")', '"middling"'),
     ("IFS(FALSE; 1)", "#N/A"),
     lazy=True,
+    keeps=Keeps.ALL,
 )
 def ifs(row: int, *pairs: Evaluate) -> Cell:
     for condition, value in zip(pairs[::2], pairs[1::2], strict=False):
@@ -53,6 +55,7 @@ def ifs(row: int, *pairs: Evaluate) -> Cell:
     ('SWITCH("X"; "A"; 14; "B"; 12; 10)', "10"),
     ('SWITCH("X"; "A"; 14)', "#N/A"),
     lazy=True,
+    keeps=Keeps.REST,
 )
 def switch(row: int, value: Evaluate, *pairs: Evaluate) -> Cell:
     wanted = value(row)
@@ -123,6 +126,7 @@ def false() -> bool:
     ("IFERROR(7; 5)", "7"),
     ("IFERROR(1/0; 5)", "5"),
     lazy=True,
+    keeps=Keeps.ALL,
 )
 def iferror(row: int, value: Evaluate, instead: Evaluate) -> Cell:
     try:
@@ -139,6 +143,7 @@ def iferror(row: int, value: Evaluate, instead: Evaluate) -> Cell:
     ('IFNA(SWITCH("X"; "A"; 1); 0)', "0"),
     ("IFNA(1/0; 0)", "#DIV/0!"),
     lazy=True,
+    keeps=Keeps.ALL,
 )
 def ifna(row: int, value: Evaluate, instead: Evaluate) -> Cell:
     try:

@@ -2,7 +2,7 @@
 
 from decimal import Decimal
 
-from gentle_ledger.core.formulas.registry import Around, define
+from gentle_ledger.core.formulas.registry import Around, Keeps, define
 from gentle_ledger.core.formulas.values import ONE, WORK, ZERO, Code, Wrong, as_text, number_in
 from gentle_ledger.core.sheets.model import Cell, column_key
 from gentle_ledger.core.words import clipped, listed
@@ -18,6 +18,7 @@ _MONEY = "Tariffs and instalments"
     "(ODF 1.3 part 4, 6.12). 1 at the end when payments fall at the start of each period.",
     ("ROUND(PMT(0.12/12; 12; 1000); 2)", "-88.85"),
     ("PMT(0; 4; 1000)", "-250"),
+    keeps=Keeps.ALL,
 )
 def pmt(
     rate: Decimal, payments: Decimal, amount: Decimal, left_over: Decimal = ZERO, at_start: Decimal = ZERO
@@ -46,7 +47,7 @@ def pmt(
     looks_around=True,
 )
 def fromtable(around: Around, name: str, wanted: Cell, *otherwise: Cell) -> Cell:
-    table = around.tables.get(name.casefold())
+    table = around.tables.get(column_key(name))
     if table is None:
         kept = f"; there is {listed(list(around.tables), 3)}" if around.tables else ""
         raise Wrong(Code.NOT_AVAILABLE, f"no table '{clipped(name)}' is kept with the round{kept}")

@@ -3,9 +3,9 @@
 from datetime import date
 from decimal import ROUND_CEILING, ROUND_DOWN, ROUND_FLOOR, ROUND_HALF_UP, ROUND_UP, Decimal
 
-from gentle_ledger.core.formulas.registry import define
+from gentle_ledger.core.formulas.registry import Keeps, define
 from gentle_ledger.core.formulas.rounding import rounded
-from gentle_ledger.core.formulas.values import WORK, ZERO, Code, Wrong, days_between, not_a
+from gentle_ledger.core.formulas.values import WORK, ZERO, Code, Wrong, days_between, not_a, number_in
 from gentle_ledger.core.sheets.model import Cell
 
 _ROUNDING = "Rounding"
@@ -20,6 +20,7 @@ _SUMS = "Sums and powers"
     ("ROUND(2.675; 2)", "2.68"),
     ("ROUND(-2.5)", "-3"),
     ("ROUND(1234; -2)", "1200"),
+    keeps=Keeps.FIRST,
 )
 def round_(number: Decimal, decimals: Decimal = ZERO) -> Decimal:
     return rounded(number, decimals, ROUND_HALF_UP)
@@ -32,6 +33,7 @@ def round_(number: Decimal, decimals: Decimal = ZERO) -> Decimal:
     "Rounded away from zero.",
     ("ROUNDUP(1.1; 0)", "2"),
     ("ROUNDUP(-1.1; 0)", "-2"),
+    keeps=Keeps.FIRST,
 )
 def roundup(number: Decimal, decimals: Decimal = ZERO) -> Decimal:
     return rounded(number, decimals, ROUND_UP)
@@ -44,6 +46,7 @@ def roundup(number: Decimal, decimals: Decimal = ZERO) -> Decimal:
     "Cut off, towards zero.",
     ("ROUNDDOWN(1.45673; 2)", "1.45"),
     ("ROUNDDOWN(-9.9; 0)", "-9"),
+    keeps=Keeps.FIRST,
 )
 def rounddown(number: Decimal, decimals: Decimal = ZERO) -> Decimal:
     return rounded(number, decimals, ROUND_DOWN)
@@ -56,6 +59,7 @@ def rounddown(number: Decimal, decimals: Decimal = ZERO) -> Decimal:
     "Down to the whole number below.",
     ("INT(1.9)", "1"),
     ("INT(-1.2)", "-2"),
+    keeps=Keeps.FIRST,
 )
 def int_(number: Decimal) -> Decimal:
     return rounded(number, ZERO, ROUND_FLOOR)
@@ -76,6 +80,7 @@ def _multiple(number: Decimal, step: Decimal, way: str) -> Decimal:
     ("CEILING(12.1; 1)", "13"),
     ("CEILING(-2.5; -2)", "-2"),
     ("CEILING(-2.5; -2; 1)", "-4"),
+    keeps=Keeps.FIRST,
 )
 def ceiling(number: Decimal, step: Decimal = Decimal(1), mode: Decimal = ZERO) -> Decimal:
     _refuse_other_sign(number, step)
@@ -91,6 +96,7 @@ def ceiling(number: Decimal, step: Decimal = Decimal(1), mode: Decimal = ZERO) -
     ("FLOOR(12.99; 0.25)", "12.75"),
     ("FLOOR(-2.5; -2)", "-4"),
     ("FLOOR(-2.5; -2; 1)", "-2"),
+    keeps=Keeps.FIRST,
 )
 def floor(number: Decimal, step: Decimal = Decimal(1), mode: Decimal = ZERO) -> Decimal:
     _refuse_other_sign(number, step)
@@ -105,6 +111,7 @@ def floor(number: Decimal, step: Decimal = Decimal(1), mode: Decimal = ZERO) -> 
     ("MROUND(12.12; 0.05)", "12.1"),
     ("MROUND(7.5; 5)", "10"),
     ("MROUND(5; -2)", "#NUM!"),
+    keeps=Keeps.FIRST,
 )
 def mround(number: Decimal, step: Decimal) -> Decimal:
     if number * step < 0:
@@ -117,7 +124,7 @@ def _refuse_other_sign(number: Decimal, step: Decimal) -> None:
         raise Wrong(Code.NUMBER, "the step is negative and the number is not")
 
 
-@define(_SUMS, "ABS", "number:number", "The number without its sign.", ("ABS(-4)", "4"))
+@define(_SUMS, "ABS", "number:number", "The number without its sign.", ("ABS(-4)", "4"), keeps=Keeps.FIRST)
 def abs_(number: Decimal) -> Decimal:
     return abs(number)
 
@@ -135,6 +142,7 @@ def sign(number: Decimal) -> Decimal:
     ("MOD(-2; 3)", "1"),
     ("MOD(-2; -3)", "-2"),
     ("MOD(5; 0)", "#DIV/0!"),
+    keeps=Keeps.FIRST,
 )
 def mod(number: Decimal, divisor: Decimal) -> Decimal:
     times = WORK.divide(number, divisor)
@@ -158,7 +166,15 @@ def _total(values: list[Decimal]) -> Decimal:
     return total
 
 
-@define(_SUMS, "SUM", "number:counted…", "All of them added.", ("SUM(1; 2; 3)", "6"), ("SUM(TRUE; 2; 3)", "6"))
+@define(
+    _SUMS,
+    "SUM",
+    "number:counted…",
+    "All of them added.",
+    ("SUM(1; 2; 3)", "6"),
+    ("SUM(TRUE; 2; 3)", "6"),
+    keeps=Keeps.ALL,
+)
 def sum_(*values: Decimal | None) -> Decimal:
     return _total(_known(values))
 
@@ -184,6 +200,7 @@ def product(*values: Decimal | None) -> Decimal:
     "number:counted…",
     "Their mean; blank cells do not count.",
     ("AVERAGE(2; 4)", "3"),
+    keeps=Keeps.ALL,
 )
 def average(*values: Decimal | None) -> Decimal:
     known = _known(values)
@@ -218,6 +235,7 @@ def _outermost(values: tuple[Decimal | date | None, ...], largest: bool) -> Cell
     "The smallest number or the earliest date; blank cells do not count.",
     ("MIN(2; 4; 1; -8)", "-8"),
     ("MIN(DATE(2026; 11; 30); DATE(2026; 12; 1))", "DATE(2026; 11; 30)"),
+    keeps=Keeps.ALL,
 )
 def min_(*values: Decimal | date | None) -> Cell:
     return _outermost(values, largest=False)
@@ -230,6 +248,7 @@ def min_(*values: Decimal | date | None) -> Cell:
     "The largest number or the latest date; blank cells do not count.",
     ("MAX(2; 4; 1; -8)", "4"),
     ("MAX(0; -3.20)", "0"),
+    keeps=Keeps.ALL,
 )
 def max_(*values: Decimal | date | None) -> Cell:
     return _outermost(values, largest=True)
@@ -239,11 +258,13 @@ def max_(*values: Decimal | date | None) -> Cell:
     _SUMS,
     "COUNT",
     "value:any…",
-    "How many of them are numbers or dates.",
+    "How many of them are numbers or dates; a text that is plainly a number counts, as SUM adds it.",
     ('COUNT(1; "x"; 3)', "2"),
+    ('COUNT(1; "2"; "x")', "2"),
 )
 def count(*values: Cell) -> Decimal:
-    return Decimal(sum(isinstance(value, (Decimal, date)) for value in values))
+    texts = sum(number_in(value) is not None for value in values if isinstance(value, str))
+    return Decimal(texts + sum(isinstance(value, (Decimal, date)) for value in values))
 
 
 @define(

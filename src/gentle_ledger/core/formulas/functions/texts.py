@@ -20,6 +20,7 @@ from gentle_ledger.core.formulas.values import (
     too_long,
     whole,
 )
+from gentle_ledger.core.invisible import shown
 from gentle_ledger.core.reading import amount_in
 from gentle_ledger.core.sheets.model import Cell
 
@@ -42,7 +43,12 @@ def _from_one(place: Decimal) -> int:
 
 
 @define(
-    _TEXTS, "CONCATENATE", "text:text…", "The texts one after another, as with &.", ('CONCATENATE("C"; 14)', '"C14"')
+    _TEXTS,
+    "CONCATENATE",
+    "text:text…",
+    "The texts one after another, as with &.",
+    ('CONCATENATE("C"; 14)', '"C14"'),
+    joins=True,
 )
 def concatenate(*texts: str) -> str:
     return bounded("".join(texts))
@@ -55,6 +61,7 @@ def concatenate(*texts: str) -> str:
     "The texts with something between them; with TRUE blank ones are passed over.",
     ('TEXTJOIN(", "; TRUE; "C14"; ""; "D02")', '"C14, D02"'),
     ('TEXTJOIN("-"; FALSE; "a"; ""; "b")', '"a--b"'),
+    joins=True,
 )
 def textjoin(between: str, skip_blank: bool, *texts: Cell) -> str:
     found = [as_text(text) for text in texts]
@@ -234,7 +241,7 @@ def rept(text: str, times: Decimal) -> str:
     ('EXACT("A"; "a")', "FALSE"),
 )
 def exact(text: str, other: str) -> bool:
-    return text == other
+    return shown(text) == shown(other)
 
 
 @define(
