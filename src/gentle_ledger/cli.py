@@ -43,6 +43,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     compute.add_argument("sheet", type=Path)
     compute.add_argument("--recipe", type=Path, required=True)
     compute.add_argument("--out", type=Path, help="the file to write; without it, standard output")
+    compute.add_argument("--characters", help="how a text file's characters are read, where it does not tell")
     compute.add_argument("--worksheet", help="which worksheet of a workbook; the first one by default")
     compute.add_argument("--header", type=int, help="the line with the column names; recognised by default")
     compute.add_argument("--json", action="store_true", help="JSON lines instead of CSV")
@@ -69,21 +70,26 @@ def trouble_at_start(fault: Exception) -> str:
 
 
 def _compute(options: argparse.Namespace) -> int:
-    from gentle_ledger.app.reading import bring_in_apart
+    from gentle_ledger.app.reading import Choice, bring_in_apart
     from gentle_ledger.core.composer import Composer
     from gentle_ledger.core.compute import Computed
     from gentle_ledger.core.misfit import refuse_misfit
-    from gentle_ledger.core.plan_output import plan_as_csv, plan_as_json_lines
+    from gentle_ledger.core.plan_output import plan_as_csv, plan_as_json_lines, what_is_said
     from gentle_ledger.core.recipe import recipe_from_bytes
     from gentle_ledger.core.sent_before import heeded
     from gentle_ledger.core.workings import Workings
 
     recipe = recipe_from_bytes(_read(options.recipe))
-    sheet = bring_in_apart(_read(options.sheet), options.sheet.name, options.worksheet, options.header).sheet
+    choice = Choice(options.worksheet, options.header, options.characters)
+    brought = bring_in_apart(_read(options.sheet), options.sheet.name, choice, currency=recipe.currency)
+    sheet = brought.sheet
     composer = Composer(Workings(sheet), heeded(recipe, sheet))
     refuse_misfit(composer)
     computed = Computed(composer)
-    text = plan_as_json_lines(computed) if options.json else plan_as_csv(computed)
+    said = what_is_said(brought.reading.sentence, computed)
+    for sentence in said:
+        print(sentence, file=sys.stderr)
+    text = plan_as_json_lines(computed, said) if options.json else plan_as_csv(computed)
     if options.out is None:
         sys.stdout.buffer.write(text.encode())
         return 0

@@ -32,11 +32,14 @@ def test_rules(text, rows, rule):
         ("a\tb;c\td", "\t"),
         ('"a;b;c",d', ","),
         ("alone", ","),
-        ('"a\r\nb;c";d\r\n1,2,3', ";"),
+        ('"a\r\nb,c";d\r\n1,5;2', ";"),
+        ("Saltmarsh Quay, November\n\na|b|c\n1,5|2|3\n", "|"),
+        ("Dues; Nova Scotia\na,b;b,c\n1,2,3\n4,5,6\n", ","),
+        ("a;b,CAD\n1;2,50\n", ";"),
     ],
 )
-def test_the_separator_is_the_first_records(text, separator):
-    assert separator_of(text) == separator
+def test_the_separator_is_the_one_that_makes_a_table(text, separator):
+    assert separator_of(text)[0] == separator
 
 
 @pytest.mark.parametrize("text", ['a,"b\r\n', 'a,"b"c\r\n'])

@@ -6,7 +6,7 @@ import signal
 import subprocess
 import sys
 import threading
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import date, datetime
 from decimal import Decimal
 from typing import Any, ClassVar
@@ -33,6 +33,15 @@ class Limits:
 
 
 @dataclass(frozen=True, slots=True)
+class Choice:
+    """What was chosen for a file: its worksheet, the line of its column names, how its characters are read."""
+
+    worksheet: str | None = None
+    header: int | None = None
+    characters: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class Seen:
     """A file at a glance: `brought` or, where it cannot be brought in as it is, the `trouble`."""
 
@@ -42,10 +51,10 @@ class Seen:
 
 
 def bring_in_apart(
-    data: bytes, file_name: str, worksheet: str | None = None, header: int | None = None, limits: Limits = Limits()
+    data: bytes, file_name: str, choice: Choice = Choice(), *, currency: str = "CAD", limits: Limits = Limits()
 ) -> BroughtIn:
     """`core.sheets.bring_in.bring_in`, in a process of its own. Raises SheetError, also past the limits."""
-    answer = _read(data, file_name, worksheet, header, None, limits)
+    answer = _read(data, file_name, choice, currency, None, limits)
     if "refused" in answer:
         raise _refusal(answer["refused"])
     return _brought(answer)
@@ -54,23 +63,23 @@ def bring_in_apart(
 def glance_apart(
     data: bytes,
     file_name: str,
-    worksheet: str | None = None,
-    header: int | None = None,
+    choice: Choice = Choice(),
     *,
     least: int,
     after: int,
+    currency: str = "CAD",
     limits: Limits = Limits(),
 ) -> Seen:
     """The first lines of a file and how it would be read: `least` lines, or `after` more than come before its rows.
 
     Raises SheetError for a file that cannot be opened at all, and past the limits.
     """
-    answer = _read(data, file_name, worksheet, header, (least, after), limits)
+    answer = _read(data, file_name, choice, currency, (least, after), limits)
     if "closed" in answer:
         raise _refusal(answer["closed"])
-    names, chosen, lines = answer["seen"]
+    names, chosen, lines, characters = answer["seen"]
     trouble = _refusal(answer["refused"]) if "refused" in answer else None
-    return Seen(Glance(names, chosen, lines), None if trouble else _brought(answer), trouble)
+    return Seen(Glance(names, chosen, lines, characters), None if trouble else _brought(answer), trouble)
 
 
 def _refusal(said: tuple[str, str, int | None, str | None]) -> SheetError:
@@ -79,20 +88,20 @@ def _refusal(said: tuple[str, str, int | None, str | None]) -> SheetError:
 
 
 def _brought(answer: dict[str, Any]) -> BroughtIn:
-    sheet = Sheet(answer["columns"], answer["rows"])
+    sheet = Sheet(answer["columns"], answer["rows"], frozenset(answer["hidden"]))
     return BroughtIn(sheet, Reading(*answer["reading"]), answer["worksheets"], answer["worksheet"])
 
 
 def _read(
     data: bytes,
     file_name: str,
-    worksheet: str | None,
-    header: int | None,
+    choice: Choice,
+    currency: str,
     lines: tuple[int, int] | None,
     limits: Limits,
 ) -> dict[str, Any]:
     refuse_by_size(data, file_name)
-    request = {"data": data, "name": file_name, "worksheet": worksheet, "header": header, "lines": lines}
+    request = {"data": data, "name": file_name, "currency": currency, "lines": lines, **asdict(choice)}
     command = [sys.executable, "-I", "-m", reading_process.__name__, str(limits.memory), str(limits.seconds)]
     with _AT_ONCE:
         try:

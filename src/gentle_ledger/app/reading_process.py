@@ -39,16 +39,18 @@ def _answer() -> None:
 
     request = pickle.load(sys.stdin.buffer)
     data, name, worksheet, header = request["data"], request["name"], request["worksheet"], request["header"]
+    how = {"currency": request["currency"], "characters": request["characters"]}
     answer: dict[str, object] = {}
     named = header
     try:
-        brought = bring_in(data, name, worksheet, header)
+        brought = bring_in(data, name, worksheet, header, **how)
         reading = brought.reading
         named = reading.header
         answer |= {
             "columns": brought.sheet.columns,
             "rows": list(brought.sheet.rows),
-            "reading": (reading.header, reading.above, reading.blank, reading.totals),
+            "hidden": sorted(brought.sheet.hidden),
+            "reading": (reading.header, reading.above, reading.blank, reading.totals, reading.hidden),
             "worksheets": brought.worksheets,
             "worksheet": brought.worksheet,
         }
@@ -57,8 +59,8 @@ def _answer() -> None:
     if request["lines"]:
         least, after = request["lines"]
         try:
-            seen = glance(data, name, worksheet, max(least, (named or 0) + after))
-            answer["seen"] = (seen.worksheets, seen.worksheet, seen.lines)
+            seen = glance(data, name, worksheet, max(least, (named or 0) + after), **how)
+            answer["seen"] = (seen.worksheets, seen.worksheet, seen.lines, seen.characters)
         except SheetError as fault:
             answer["closed"] = (fault.what, fault.remedy, fault.row, fault.column)
     pickle.dump(answer, sys.stdout.buffer, protocol=5)

@@ -142,8 +142,10 @@ class Computed:
                 yield column.name, columns.names[read], columns.roles[read].counts, blank
 
     def _heed_sent_marks(self) -> None:
-        """What the columns of the sheet say of sending leaves rows out, or holds the texts they would go in."""
+        """What the sheet does not show, and what its columns say was sent, leaves rows out, or holds their texts."""
         composer, groups = self.composer, self.composer.columns.groups
+        for row in composer.workings.sheet.hidden if composer.recipe.leave_out_hidden else ():
+            self._ruled_out.setdefault(row, "hidden in the workbook")
         for row, marks, out in sent_before(composer.recipe, composer.workings.sent_marks(), groups):
             if out:
                 self._ruled_out.setdefault(row, f"{marks.column} says that it was sent")

@@ -3,13 +3,15 @@
 import csv
 import io
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import asdict, dataclass
 from decimal import Decimal
 
 from gentle_ledger.core.cell_format import value_text
+from gentle_ledger.core.checks import CHECKS
 from gentle_ledger.core.compute import Computed
 from gentle_ledger.core.sheets.model import Cell
+from gentle_ledger.core.words import count
 
 COLUMNS = ("row", "number", "mark", "reason", "alphabet", "characters", "parts", "text")
 """The first columns; the computed ones follow them under their own names."""
@@ -27,6 +29,29 @@ class PlannedRow:
     characters: int
     parts: int
     text: str
+
+
+def what_is_said(left_out: str, computed: Computed) -> list[str]:
+    """What the desk would say of a round, a sentence each: what was left out, how columns are read, what is held.
+
+    Args:
+        left_out: what was left out when the file was read, "" for nothing.
+        computed: the round.
+    """
+    columns, recipe = computed.composer.columns, computed.composer.recipe
+    said = [f"{left_out[0].upper()}{left_out[1:]}."] if left_out else []
+    for position in range(columns.first_computed):
+        name, reading = columns.names[position], columns.reading(position)
+        answer = recipe.setting(name).reading
+        if answer:
+            said.append(f"{name} is read with the {answer}, as the recipe says." if reading.example else "")
+        elif reading.said:
+            said.append(f"{name}: {reading.said}")
+    for check in CHECKS:
+        found = [finding for finding in computed.findings if finding.check == check.key]
+        if found:
+            said.append(f"{count(len({f.row for f in found}), 'row')} {check.label}: {check.sentence(found)}.")
+    return [sentence for sentence in said if sentence]
 
 
 def planned_rows(computed: Computed) -> Iterator[PlannedRow]:
@@ -57,13 +82,18 @@ def plan_as_csv(computed: Computed) -> str:
     return out.getvalue()
 
 
-def plan_as_json_lines(computed: Computed) -> str:
-    """The same as JSON, one object a line; computed values as numbers, true and false, or text, null for none."""
+def plan_as_json_lines(computed: Computed, said: Sequence[str] = ()) -> str:
+    """The same as JSON, one object a line; computed values as numbers, true and false, or text, null for none.
+
+    `said` has sentences about the sheet as a whole: the first row carries them.
+    """
     more = computed.composer.columns.outputs()
     lines = []
     for planned in planned_rows(computed):
         members = {name: _json(value) for name, value in asdict(planned).items()}
         members |= {name: _json(value(planned.row - 1)) for name, value in more.items()}
+        if planned.row == 1 and said:
+            members["said"] = json.dumps(list(said), ensure_ascii=False)
         inside = ", ".join(f"{json.dumps(name, ensure_ascii=False)}: {text}" for name, text in members.items())
         lines.append(f"{{{inside}}}\n")
     return "".join(lines)

@@ -9,13 +9,16 @@ from decimal import Decimal
 from gentle_ledger.core.days import basic_day, reading_of_days, refused_year, written_day
 from gentle_ledger.core.figures import Written, has_thousandths, order_of, reading_of, signs_of, written
 from gentle_ledger.core.order import Order, Reading
-from gentle_ledger.core.sheets.faults import is_fault
+from gentle_ledger.core.sheets.faults import NEVER_WORKED_OUT, is_fault
 from gentle_ledger.core.sheets.model import Cell, as_written, is_blank
 from gentle_ledger.core.values import Role, Unreadable, too_large
 from gentle_ledger.core.words import clipped
 
 Value = str | Decimal | date | bool | Unreadable | None
 """What a cell is read as or computed to. None is a blank cell."""
+
+_KEPT_DIGITS = 15
+"""Digits of a number that a workbook keeps (IEEE 754 binary64, as spreadsheets show it)."""
 
 _FIGURES = frozenset({Role.MONEY, Role.NUMBER})
 
@@ -43,7 +46,14 @@ def read_by(
 
     def without_faults(cell: Cell) -> Value:
         if isinstance(cell, str) and is_fault(cell):
+            if cell == NEVER_WORKED_OUT:
+                return Unreadable(
+                    "its formula was never worked out: save the workbook in the spreadsheet program", cell
+                )
             return Unreadable(f'"{clipped(cell)}" is an error of the spreadsheet', cell, "a value")
+        if isinstance(cell, Decimal) and cell.adjusted() >= _KEPT_DIGITS and cell == cell.to_integral_value():
+            why = f'"{clipped(as_written(cell))}" has more than {_KEPT_DIGITS} digits, and a workbook keeps no more'
+            return Unreadable(f"{why}: put it in the sheet as text", as_written(cell))
         return read(cell)
 
     return without_faults

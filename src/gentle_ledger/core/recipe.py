@@ -171,6 +171,8 @@ def _refuse_twice(what: str, names: Iterable[str]) -> None:
 class Recipe(_Part):
     """All that makes a round besides its rows.
 
+    Rows that a workbook does not show are left out, unless `leave_out_hidden` says otherwise.
+
     `sent_columns` has the answer to whether a column says which rows were sent; one without an answer is asked about.
     """
 
@@ -182,6 +184,7 @@ class Recipe(_Part):
     wording: str = ""
     pace: PaceSettings = PaceSettings()
     plain_signs: bool = True
+    leave_out_hidden: bool = True
     repeat_days: int = Field(default=30, ge=0, le=3_650)
     sent_columns: dict[str, bool] = Field(default_factory=dict, max_length=500)
     columns: dict[str, ColumnSettings] = Field(default_factory=dict, max_length=500)

@@ -68,7 +68,8 @@ class Round(Base):
 class Row(Base):
     """One data row; `number` is 1 for the first.
 
-    `original` has the cells as they were brought in once one was mended, else None; `added` rows were in no file.
+    `original` has the cells as they were brought in once one was mended, else None; `added` rows were in no file, and
+    `hidden` ones in no sight.
     """
 
     __tablename__ = "rows"
@@ -80,6 +81,7 @@ class Row(Base):
     released: Mapped[bool] = mapped_column(default=False)
     original: Mapped[str | None] = mapped_column(Text)
     added: Mapped[bool] = mapped_column(default=False)
+    hidden: Mapped[bool] = mapped_column(default=False)
 
 
 class Correction(Base):

@@ -71,6 +71,7 @@ def _put_rows(session: Session, found: Round, sheet: Sheet, kept: KeptRows) -> N
                 "left_out": row in kept.left_out,
                 "released": row in kept.released,
                 "added": False,
+                "hidden": row in sheet.hidden,
             }
             for row, cells in enumerate(sheet.rows[start : start + _BATCH], start)
         ]
@@ -166,7 +167,9 @@ def columns_of(found: Round) -> list[str]:
 def sheet_of(session: Session, found: Round) -> Sheet:
     """The whole sheet of a round, in order."""
     wanted = select(Row.cells).where(Row.round_id == found.id).order_by(Row.number)
-    return Sheet(tuple(columns_of(found)), [cells_from_json(text) for text in session.scalars(wanted)])
+    unseen = select(Row.number).where(Row.round_id == found.id, Row.hidden)
+    rows = [cells_from_json(text) for text in session.scalars(wanted)]
+    return Sheet(tuple(columns_of(found)), rows, frozenset(number - 1 for number in session.scalars(unseen)))
 
 
 def row_of(session: Session, found: Round, number: int) -> tuple[Cell, ...]:

@@ -17,7 +17,7 @@ from gentle_ledger.core.errors import LedgerError
 from gentle_ledger.core.history import History
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.rows import EVERY, giving_way
-from gentle_ledger.core.sheets.model import Sheet, as_written
+from gentle_ledger.core.sheets.model import as_written
 from gentle_ledger.core.workings import Workings
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.history import goes_on_since, history_of_numbers, read_so_far
@@ -194,7 +194,7 @@ class Desks:
         rows = list(known.workings.sheet.rows)
         for row in {row for row, _ in cells}:
             rows[row] = row_of(session, found, row + 1)
-        workings = known.workings.mended(Sheet(known.workings.sheet.columns, rows), cells)
+        workings = known.workings.mended(replace(known.workings.sheet, rows=rows), cells)
         kept = kept_rows_of(session, found)
         composer = Composer(workings, recipe_of(found), kept.left_out)
         return self._keep(DeskState(found, composer, kept, self._turns, self._past))

@@ -21,6 +21,14 @@ class ReadAs(BaseModel):
     question: QuestionOut | None
 
 
+class CharactersOut(BaseModel):
+    """A way of reading a text file's characters: its name, where it is used, and a word of the file read so."""
+
+    name: str
+    about: str
+    word: str
+
+
 class GlanceOut(BaseModel):
     """How a file would be read: its first lines as they stand, and what would become of them."""
 
@@ -36,6 +44,9 @@ class GlanceOut(BaseModel):
     rows: int
     reading: str
     trouble: str | None = Field(description="Why it cannot be brought in like this.")
+    characters: list[CharactersOut] = Field(
+        description="How its characters could be read, where that is a question; the lines show the first of them."
+    )
     asks: bool = Field(description="Whether something in it is for the clerk to decide or to know first.")
 
 

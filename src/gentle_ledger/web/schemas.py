@@ -196,6 +196,8 @@ class Desk(BaseModel):
     columns: list[ColumnOut]
     roles: list[RoleOut]
     unmatched: list[UnmatchedOut] = Field(description="Columns that the set-up speaks of and that are not there.")
+    hidden: int = Field(description="How many rows the workbook does not show.")
+    leave_out_hidden: bool = Field(description="Whether these are left out.")
     doubled: list[str] = Field(description="Columns that the sheet has and the set-up computes: which counts is asked.")
     sent_columns: list[SentColumn] = Field(description="Columns that say, or seem to say, which rows were sent.")
     unusable: list[str] = Field(description="Parts of the kept set-up that cannot be used; nothing is sent until then.")
@@ -329,6 +331,7 @@ class SetupIn(BaseModel):
     locale: str | None = None
     pace: PaceSettings | None = None
     plain_signs: bool | None = None
+    leave_out_hidden: bool | None = None
     repeat_days: int | None = Field(default=None, ge=0, le=3_650)
     lookups: dict[str, dict[str, str]] | None = None
     leave_out: list[LeaveOutRule] | None = None

@@ -207,6 +207,8 @@ def desk(
         columns=_columns(state),
         roles=[out.RoleOut(role=role, doc=role.doc) for role in Role],
         unmatched=[_unmatched(state.recipe, name) for name in state.composer.columns.unmatched],
+        hidden=len(state.workings.sheet.hidden),
+        leave_out_hidden=state.recipe.leave_out_hidden,
         doubled=list(state.composer.columns.doubled),
         sent_columns=[
             out.SentColumn(

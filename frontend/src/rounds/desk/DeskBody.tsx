@@ -22,6 +22,7 @@ import { WordingBox } from "../wording/WordingBox.tsx";
 import { ColumnQuestions } from "./ColumnQuestions.tsx";
 import { Doubled } from "./Doubled.tsx";
 import { Heading } from "./Heading.tsx";
+import { HiddenRows } from "./HiddenRows.tsx";
 import { NewerDialog } from "./NewerDialog.tsx";
 import { SaveMenu } from "./SaveMenu.tsx";
 import { SentColumns } from "./SentColumns.tsx";
@@ -314,6 +315,7 @@ export function DeskBody({ desk }: { desk: Desk }) {
                 <Unusable desk={desk} onMend={mendRecipe} />
                 <ColumnQuestions desk={desk} onChange={setColumn} />
                 <SentColumns desk={desk} onSay={saySent} />
+                <HiddenRows desk={desk} onSay={(leave_out_hidden) => setUp({ leave_out_hidden })} />
                 <Doubled desk={desk} onSay={sayDoubled} />
                 <Unmatched desk={desk} onMatch={match} onForget={forget} />
                 <PanelPaper

@@ -5,7 +5,7 @@ import { Dialog } from "../../ui/Dialog.tsx";
 import { counted } from "../../ui/format.ts";
 import { Question } from "../../ui/Question.tsx";
 
-export type Choice = { worksheet?: string; header?: number };
+export type Choice = { worksheet?: string; header?: number; characters?: string };
 export type Answers = Record<string, Order>;
 
 type Props = {
@@ -41,6 +41,7 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
     }
   };
   const worksheet = (name: string) => void choose({ worksheet: name });
+  const open = glance.characters.length > 0 && !choice.characters;
   const header = (line: number) => void choose({ ...choice, header: line });
   const wide = Math.min(MOST_COLUMNS, Math.max(...glance.lines.map((line) => line.length), 1));
   const problem = trouble ?? glance.trouble;
@@ -62,6 +63,18 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
               {name}
             </button>
           ))}
+        </div>
+      )}
+      {glance.characters.length > 0 && (
+        <div className="mt-4" role="group" aria-label="How are its characters read?">
+          <p className="text-held">The file does not say how its characters are to be read. Which is right?</p>
+          <div className="mt-1 flex flex-wrap gap-2">
+            {glance.characters.map((c) => (
+              <Button key={c.name} aria-pressed={choice.characters === c.name} onClick={() => void choose({ ...choice, characters: c.name })}>
+                {c.word} <span className="text-[13px] text-ink-2">{c.about}</span>
+              </Button>
+            ))}
+          </div>
         </div>
       )}
       <div className="mt-4 overflow-x-auto rounded-[3px] border border-rule-strong bg-leaf">
@@ -149,7 +162,7 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
         <Button className="text-[15px]" onClick={onClose}>
           Not this file
         </Button>
-        <Button kind="act" disabled={!!problem || busy} onClick={() => onBring(choice, answers)}>
+        <Button kind="act" disabled={!!problem || busy || open} onClick={() => onBring(choice, answers)}>
           {busy ? "Reading…" : `Bring in ${counted(glance.rows, "row")}`}
         </Button>
       </div>

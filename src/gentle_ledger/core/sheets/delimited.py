@@ -1,94 +1,63 @@
-"""CSV and TSV by RFC 4180: quoted fields, either line end; comma, semicolon or tab; the encodings offices write."""
+"""CSV and TSV by RFC 4180: quoted fields, either line end; comma, semicolon, tab or bar, whichever makes a table."""
 
 import csv
 import io
-from collections.abc import Iterator
-
-from charset_normalizer import from_bytes
+import re
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from itertools import islice, pairwise
 
 from gentle_ledger.core.errors import SheetError
 from gentle_ledger.core.sheets.model import MAX_CELL_CHARACTERS, Cell
 
-_SEPARATORS = (",", ";", "\t")
-_BOMS = ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16"))
-_UNUSED_CONTROLS = frozenset(range(0x20)) - {0x09, 0x0A, 0x0C, 0x0D}
+_SEPARATORS = (";", "\t", "|", ",")
+"""Where several make a table, the comma comes last: it parts decimals as well."""
+_LOOK_AT = 200
+"""Lines by which the separator is told."""
+_LONGEST_START = 262_144
 
 
-def decode(data: bytes) -> str:
-    """Text from the bytes of a spreadsheet's text file: UTF-8, UTF-16, else Windows-1252.
+def separator_of(text: str) -> tuple[str, int]:
+    """The separator that makes a table of the first lines, and how wide: most lines have that many cells, two or more.
 
-    Raises SheetError when the bytes are no text at all.
+    Title lines above a table have fewer cells and are outvoted by its rows. The comma when nothing parts anything.
     """
-    for bom, encoding in _BOMS:
-        if data.startswith(bom):
-            try:
-                return data.decode(encoding)
-            except UnicodeDecodeError as fault:
-                raise _not_text() from fault
+    start = text.lstrip("\r\n")[:_LONGEST_START]
+    fits = {separator: _fit(start, separator) for separator in _SEPARATORS}
+    found = max(_SEPARATORS, key=fits.__getitem__)
+    return (found, fits[found][1]) if fits[found][1] else (",", 0)
+
+
+def _fit(start: str, separator: str) -> tuple[float, int]:
+    """How well a separator parts the lines: the share of them with the usual number of cells, and that number."""
+    if separator not in start:
+        return 0.0, 0
+    widths: Counter[int] = Counter()
     try:
-        text = data.decode("utf-8")
-    except UnicodeDecodeError:
-        text = _decode_without_bom(data)
-    else:
-        if "\0" in text:
-            text = _decode_without_bom(data)
-    if any(ord(c) in _UNUSED_CONTROLS for c in text[:4096]):
-        raise _not_text()
-    return text
-
-
-def _decode_without_bom(data: bytes) -> str:
-    """UTF-16 shows by its many zero bytes; anything else that is not UTF-8 is Windows-1252, the office's habit."""
-    if data.count(0) > len(data) // 4:
-        encoding = "utf-16-le" if data[1::2].count(0) > data[::2].count(0) else "utf-16-be"
-        try:
-            return data.decode(encoding)
-        except UnicodeDecodeError as fault:
-            raise _not_text() from fault
-    if 0 in data:
-        raise _not_text()
-    try:
-        return data.decode("cp1252")
-    except UnicodeDecodeError:
-        best = from_bytes(data[: 1 << 20]).best()
-        if best is None:
-            raise _not_text() from None
-        return data.decode(best.encoding, errors="strict")
-
-
-def _not_text() -> SheetError:
-    return SheetError(
-        "The file is not a text file with separated values.",
-        "Save the sheet as CSV or XLSX in the spreadsheet program and bring that in.",
-    )
-
-
-def separator_of(text: str) -> str:
-    """The separator that the first line has most of, outside quotes; the comma when it has none."""
-    quoted = False
-    counts = dict.fromkeys(_SEPARATORS, 0)
-    for c in text.lstrip("\r\n")[:65_536]:
-        if c == '"':
-            quoted = not quoted
-        elif c in "\r\n" and not quoted:
-            break
-        elif c in counts and not quoted:
-            counts[c] += 1
-    return max(_SEPARATORS, key=lambda s: counts[s])
+        rows = csv.reader(io.StringIO(start, newline=""), delimiter=separator)
+        widths.update(len(row) for row in islice(rows, _LOOK_AT) if any(cell.strip() for cell in row))
+    except csv.Error:
+        pass
+    usual, lines = max(((w, n) for w, n in widths.items() if w > 1), key=lambda found: found[::-1], default=(0, 0))
+    return round(lines / max(widths.total(), 1), 1), usual
 
 
 def _without_blank_end(text: str) -> str:
     """The text without the blank lines at its end: a stray format can leave millions of them."""
-    filled = text.rstrip("\r\n,;\t ")
+    filled = text.rstrip("\r\n,;|\t ")
     end = text[len(filled) :]
     return filled + end[: min((at for at in (end.find("\r"), end.find("\n")) if at >= 0), default=len(end))]
 
 
 def read_delimited(text: str) -> Iterator[list[Cell]]:
-    """Rows of cells, every cell text as it stood; "" becomes None."""
+    """Rows of cells, every cell text as it stood; "" becomes None.
+
+    Raises SheetError for a double quote that is never closed, and for a row that an amount with a comma has shifted.
+    """
     csv.field_size_limit(MAX_CELL_CHARACTERS * 8)
     text = _without_blank_end(text)
-    reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator_of(text), strict=True)
+    separator, width = separator_of(text)
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator, strict=True)
     while True:
         try:
             row = next(reader)
@@ -99,4 +68,22 @@ def read_delimited(text: str) -> Iterator[list[Cell]]:
                 f"Line {reader.line_num} of the file cannot be read: {fault}.",
                 "Look for a double quote that is opened and never closed.",
             ) from fault
+        if len(row) > width > 1 and separator == "," and (pair := _parted(row)):
+            raise SheetError(
+                f"Line {reader.line_num} has {len(row)} cells and most lines {width}: “{pair[0]},{pair[1]}” seems to "
+                "be one amount, parted by its comma.",
+                "Put double quotes around amounts with a comma in them, or save the sheet as XLSX.",
+            )
         yield [cell or None for cell in row]
+
+
+_FRONT = re.compile(r"\(?-?[^\w\s.,;]?\(?-?[1-9]\d{0,2}")
+_BACK = re.compile(r"\d{3}(?:\.\d+)?\)?-?")
+
+
+def _parted(row: Sequence[str]) -> tuple[str, str] | None:
+    """Two cells side by side that look like the two halves of an amount such as 1,234.50; None for none."""
+    for left, right in pairwise(row):
+        if _FRONT.fullmatch(left.strip()) and _BACK.fullmatch(right.rstrip()):
+            return left.strip(), right.strip()
+    return None

@@ -1,29 +1,45 @@
-"""The error cells of a workbook (#REF! and the like), which the reader for workbooks leaves blank.
+"""What the reader for workbooks does not tell: error cells, formulas without a value, number formats, hidden rows.
 
-A blank cell counts as nothing in a sum; a cell with an error must not.
+A blank cell counts as nothing in a sum; a cell with an error, or whose formula was never worked out, must not. Only a
+workbook that has one of these is read a second time, as a stream.
 """
 
 import io
 import re
 import zipfile
 from collections.abc import Iterator
+from dataclasses import dataclass, field
+from datetime import timedelta
+from decimal import Decimal, InvalidOperation
 from typing import IO, Any
 
 from defusedxml import DefusedXmlException, ElementTree
 
 from gentle_ledger.core.errors import SheetError
+from gentle_ledger.core.figures import signs_of
+from gentle_ledger.core.formulas.values import plain
+from gentle_ledger.core.sheets.cell_formats import as_shown, kind_of, time_shown
+from gentle_ledger.core.sheets.model import Cell
+from gentle_ledger.core.sheets.numbers_in import as_decimal
 
 CODES = ("#NULL!", "#DIV/0!", "#VALUE!", "#REF!", "#NAME?", "#NUM!", "#N/A", "#GETTING_DATA", "#SPILL!", "#CALC!")
 """Error values of spreadsheets (ECMA-376 part 1, 18.17.3; the last three from memory)."""
-_ERROR = re.compile(r"#(NULL!|DIV/0!|VALUE!|REF!|NAME\?|NUM!|N/A|GETTING_DATA|SPILL!|CALC!)|Err:5\d\d")
+NEVER_WORKED_OUT = "#NOT WORKED OUT"
+"""What stands for a formula that was saved without a value; ours."""
+_ERROR = re.compile(r"#(NULL!|DIV/0!|VALUE!|REF!|NAME\?|NUM!|N/A|GETTING_DATA|SPILL!|CALC!|NOT WORKED OUT)|Err:5\d\d")
 
-Faults = dict[tuple[int, int], str]
-"""What stands in the error cells, by row and column from 0."""
 
-_MAIN = "{http://schemas.openxmlformats.org/spreadsheetml/2006/main}"
-_RELATION = "{http://schemas.openxmlformats.org/officeDocument/2006/relationships}id"
+@dataclass(frozen=True, slots=True)
+class Details:
+    """What stands in some cells of a worksheet, by row and column from 0, and the rows that are not shown."""
+
+    cells: dict[tuple[int, int], Cell] = field(default_factory=dict)
+    hidden: set[int] = field(default_factory=set)
+
+
 _TABLE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
 _TEXT = "{urn:oasis:names:tc:opendocument:xmlns:text:1.0}"
+_OFFICE = "{urn:oasis:names:tc:opendocument:xmlns:office:1.0}"
 
 
 def is_fault(text: str) -> bool:
@@ -31,15 +47,15 @@ def is_fault(text: str) -> bool:
     return text.startswith(("#", "Err:")) and bool(_ERROR.fullmatch(text.strip()))
 
 
-def faults_of(data: bytes, worksheet: str) -> Faults:
-    """The error cells of one worksheet of an XLSX or ODS workbook."""
+def details_of(data: bytes, worksheet: str, currency: str) -> Details:
+    """The details of one worksheet of an XLSX or ODS workbook; `currency` is the round's."""
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             names = archive.namelist()
             if "content.xml" in names:
-                return _in_ods(archive.read("content.xml"), worksheet)
+                return _in_ods(archive.read("content.xml"), worksheet, currency)
             member = member_of(archive, worksheet)
-            return _in_xlsx(archive.read(member)) if member else {}
+            return _in_xlsx(archive, member, currency) if member else Details()
     except DefusedXmlException as fault:
         # Entities that unfold without end have no place in a sheet.
         raise SheetError(
@@ -57,31 +73,99 @@ def _parts(data: bytes, events: tuple[str, ...]) -> Iterator[tuple[str, Any]]:
     yield from ElementTree.iterparse(source, events=events, forbid_dtd=True)
 
 
+def _local(tag: str) -> str:
+    """An element's name without its namespace: strict workbooks have other ones than the usual (ECMA-376 part 1)."""
+    return tag.rpartition("}")[2]
+
+
 def member_of(archive: zipfile.ZipFile, worksheet: str) -> str:
     """Where a worksheet of an XLSX workbook lies in it; "" when that cannot be told."""
     names = archive.namelist()
     if "xl/workbook.xml" not in names or "xl/_rels/workbook.xml.rels" not in names:
         return ""
     book = ElementTree.fromstring(archive.read("xl/workbook.xml"), forbid_dtd=True)
-    wanted = next((s.get(_RELATION) for s in book.iter(f"{_MAIN}sheet") if s.get("name") == worksheet), None)
+    wanted = next(
+        (
+            value
+            for sheet in book.iter()
+            if _local(sheet.tag) == "sheet" and sheet.get("name") == worksheet
+            for name, value in sheet.items()
+            if _local(name) == "id" and name != "id"
+        ),
+        None,
+    )
     relations = ElementTree.fromstring(archive.read("xl/_rels/workbook.xml.rels"), forbid_dtd=True)
     target = next((str(r.get("Target")) for r in relations if r.get("Id") == wanted), "")
     member = target.lstrip("/") if target.startswith("/") else f"xl/{target}"
     return member if member in names else ""
 
 
-def _in_xlsx(data: bytes) -> Faults:
-    if b't="e"' not in data:
+_BUILT_IN = {9: "0%", 10: "0.00%"}
+"""Number formats that have a number only (ECMA-376 part 1, 18.8.30); those of money show whatever currency is local."""
+_HIDDEN = re.compile(rb'<row\b[^>]*\bhidden="(?:1|true)"')
+_FORMULA = re.compile(rb"</f>\s*(?:<v\s*/>|<v>\s*</v>)?\s*</c>|<f\b[^>]*/>\s*(?:<v\s*/>|<v>\s*</v>)?\s*</c>")
+
+
+def _in_xlsx(archive: zipfile.ZipFile, member: str, currency: str) -> Details:
+    data = archive.read(member)
+    formats = _formats_in(archive, currency)
+    styled = re.compile(rb'\bs="(?:' + b"|".join(str(i).encode() for i in formats) + rb')"') if formats else None
+    if not (
+        b't="e"' in data
+        or (styled is not None and styled.search(data))
+        or (b"hidden=" in data and _HIDDEN.search(data))
+        or (b"<f" in data and _FORMULA.search(data))
+    ):
+        return Details()
+    found = Details()
+    for _, node in _parts(data, ("end",)):
+        name = _local(node.tag)
+        if name == "c":
+            place = _place(node.get("r") or "")
+            cell = _cell_in_xlsx(node, formats, currency) if place else None
+            if place and cell is not None:
+                found.cells[place] = cell
+        elif name == "row":
+            if node.get("hidden") in {"1", "true"} and (node.get("r") or "").isdecimal():
+                found.hidden.add(int(node.get("r")) - 1)
+            node.clear()
+    return found
+
+
+def _cell_in_xlsx(node: Any, formats: dict[int, str], currency: str) -> Cell:
+    """What a cell shows where that is not what the reader gives; None where it is."""
+    children = {_local(child.tag): child.text or "" for child in node}
+    kind, value = node.get("t") or "n", children.get("v", "").strip()
+    if kind == "e":
+        return value or "#VALUE!"
+    if "f" in children and not value and kind != "str":
+        return NEVER_WORKED_OUT
+    style = node.get("s") or ""
+    code = formats.get(int(style)) if style.isdecimal() else None
+    if kind != "n" or code is None or not value:
+        return None
+    try:
+        return as_shown(as_decimal(float(value)), code, currency)
+    except (ValueError, InvalidOperation, OverflowError):
+        return None
+
+
+def _formats_in(archive: zipfile.ZipFile, currency: str) -> dict[int, str]:
+    """By style, the number formats of a workbook that show more than a number."""
+    if "xl/styles.xml" not in archive.namelist():
         return {}
-    found: Faults = {}
-    for _, cell in _parts(data, ("end",)):
-        if cell.tag == f"{_MAIN}c":
-            if cell.get("t") == "e":
-                place = _place(cell.get("r") or "")
-                if place:
-                    found[place] = cell.findtext(f"{_MAIN}v") or "#VALUE!"
-        elif cell.tag == f"{_MAIN}row":
-            cell.clear()
+    root = ElementTree.fromstring(archive.read("xl/styles.xml"), forbid_dtd=True)
+    codes = dict(_BUILT_IN)
+    for node in root.iter():
+        if _local(node.tag) == "numFmt" and (node.get("numFmtId") or "").isdecimal():
+            codes[int(node.get("numFmtId"))] = node.get("formatCode") or ""
+    styles = next((node for node in root if _local(node.tag) == "cellXfs"), ())
+    found = {}
+    for index, style in enumerate(styles):
+        number = style.get("numFmtId") or "0"
+        code = codes.get(int(number), "") if number.isdecimal() else ""
+        if code and kind_of(code, currency)[0]:
+            found[index] = code
     return found
 
 
@@ -96,10 +180,18 @@ def _place(reference: str) -> tuple[int, int] | None:
     return int(match[2]) - 1, column - 1
 
 
-def _in_ods(data: bytes, worksheet: str) -> Faults:
-    if not _ERROR.search(data.decode("utf-8", "replace")):
-        return {}
-    found: Faults = {}
+_ODS_DETAILS = re.compile(
+    rb'value-type="(?:percentage|currency|boolean|time)"|visibility="(?:collapse|filter)"|table:formula='
+    rb'|min-integer-digits="(?:[2-9]|\d\d)"|<number:text>|>#[A-Z]|>Err:5'
+)
+_MOST_REPEATED = 1000
+"""Cells or rows that are looked at when one stands for several; more are a stray format."""
+
+
+def _in_ods(data: bytes, worksheet: str, currency: str) -> Details:
+    if not _ODS_DETAILS.search(data):
+        return Details()
+    found = Details()
     row = column = 0
     inside = False
     for event, node in _parts(data, ("start", "end")):
@@ -108,12 +200,74 @@ def _in_ods(data: bytes, worksheet: str) -> Faults:
         elif node.tag == f"{_TABLE}table-row":
             if event == "start":
                 column = 0
-            else:
-                row += int(node.get(f"{_TABLE}number-rows-repeated") or 1)
-                node.clear()
+                continue
+            repeated = _repeated(node, "rows")
+            if inside:
+                _repeat_row(found, row, min(repeated, _MOST_REPEATED))
+                if node.get(f"{_TABLE}visibility") in {"collapse", "filter"}:
+                    found.hidden.update(range(row, row + min(repeated, _MOST_REPEATED)))
+            row += repeated
+            node.clear()
         elif node.tag in {f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell"} and event == "end":
-            text = "".join(node.itertext()) if inside and node.find(f"{_TEXT}p") is not None else ""
-            if is_fault(text):
-                found[row, column] = text
-            column += int(node.get(f"{_TABLE}number-columns-repeated") or 1)
+            repeated = _repeated(node, "columns")
+            cell = _cell_in_ods(node, currency) if inside else None
+            if cell is not None:
+                for place in range(column, column + min(repeated, _MOST_REPEATED)):
+                    found.cells[row, place] = cell
+            column += repeated
     return found
+
+
+def _repeated(node: Any, what: str) -> int:
+    number = node.get(f"{_TABLE}number-{what}-repeated") or "1"
+    return int(number) if number.isdecimal() else 1
+
+
+def _repeat_row(found: Details, row: int, times: int) -> None:
+    """A row that stands for several has its details in each of them."""
+    here = [(place, cell) for place, cell in found.cells.items() if place[0] == row] if times > 1 else []
+    for other in range(row + 1, row + times):
+        for (_, column), cell in here:
+            found.cells[other, column] = cell
+
+
+_SPAN = re.compile(r"(-)?PT(\d+)H(\d+)M(\d+)(?:[.,]\d+)?S")
+
+
+def _cell_in_ods(node: Any, currency: str) -> Cell:
+    """What a cell shows where that is not what the reader gives; None where it is."""
+    kind, value = node.get(f"{_OFFICE}value-type") or "", node.get(f"{_OFFICE}value") or ""
+    shown = "\n".join("".join(line.itertext()) for line in node.findall(f"{_TEXT}p"))
+    if is_fault(shown):
+        return shown.strip()
+    if not kind:
+        return NEVER_WORKED_OUT if node.get(f"{_TABLE}formula") and not shown else None
+    if kind == "boolean":
+        return bool(node.get(f"{_OFFICE}boolean-value") == "true")
+    if kind == "time":
+        return _span(node.get(f"{_OFFICE}time-value") or "", shown)
+    try:
+        number = as_decimal(float(value)) if value else None
+    except (ValueError, OverflowError):
+        number = None
+    if number is None:
+        return None
+    if kind == "percentage":
+        return f"{plain(number.scaleb(2))}%"
+    if kind == "currency":
+        sign = node.get(f"{_OFFICE}currency") or currency
+        return None if sign in signs_of(currency) else f"{sign} {plain(number)}"
+    return shown.strip() if _is_code(shown.strip(), number) else None
+
+
+def _is_code(shown: str, number: Decimal) -> bool:
+    """Whether a number is shown with noughts or a word in front of its digits."""
+    return number == number.to_integral_value() and bool(re.match(r"0\d|[^\W\d_][^\d]{0,20}\d", shown))
+
+
+def _span(value: str, shown: str) -> Cell:
+    match = _SPAN.fullmatch(value)
+    if not match:
+        return shown or None
+    span = timedelta(hours=int(match[2]), minutes=int(match[3]), seconds=int(match[4]))
+    return time_shown(-span if match[1] else span).zfill(len("00:00")) if span < timedelta(days=1) else time_shown(span)

@@ -2,12 +2,14 @@
 
 import re
 import statistics
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Container, Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from itertools import chain, islice
 
 from gentle_ledger.core.errors import SheetError
+from gentle_ledger.core.figures import written
+from gentle_ledger.core.order import FIGURES, Order
 from gentle_ledger.core.sheets.model import (
     MAX_CELL_CHARACTERS,
     MAX_COLUMNS,
@@ -23,12 +25,17 @@ from gentle_ledger.core.words import clipped, count, listed
 _AMOUNT_OR_PHONE = re.compile(r"[^\w]*\d[\d,]*\.\d+|\+?(?:[\s().\-/]*\d){7,}")
 
 
-_LOOK_AT = 30
+LOOK_AT = 30
 """Lines among which the column names are looked for."""
-_TOTALS = re.compile(r"\s*(grand\s+|sub-?\s*)?(totals?|sum)\b", re.IGNORECASE)
+_TOTALS = re.compile(
+    r"(?:(?:grand|sub|general|g\u00e9n\u00e9ral)[ -]?)?(?:totals?|sum|somme|summe|gesamt(?:summe)?|totaal"
+    r"|totale|suma|razem|soma)(?: g\u00e9n\u00e9ral)?[ :.]*",
+    re.IGNORECASE,
+)
+"""A whole cell that says so in the languages of the offices around; any other one is told by its sums."""
 _MOST_TOTALS = 3
 _MOST_BLANK = 5 * MAX_ROWS
-_FIGURE = re.compile(r"[^\d.,()-]*\(?-?[\d,]*\.?\d+\)?[^\d.,()-]*")
+_PHONE = re.compile(r"\+?\(?\d(?:[\s().\-/]*\d){6,}")
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,12 +47,14 @@ class Reading:
         above: the filled lines above it, which were passed over, each in one string.
         blank: how many lines below it have nothing in them.
         totals: the lines of totals at the end, which are no rows, each in one string.
+        hidden: how many rows the workbook does not show.
     """
 
     header: int = 1
     above: tuple[str, ...] = ()
     blank: int = 0
     totals: tuple[str, ...] = ()
+    hidden: int = 0
 
     @property
     def sentence(self) -> str:
@@ -53,10 +62,29 @@ class Reading:
         said = [count(len(self.above), "line") + " above the column names"] if self.above else []
         said += [count(self.blank, "blank row")] if self.blank else []
         said += [count(len(self.totals), "row") + " of totals"] if self.totals else []
+        said += [f"{count(self.hidden, 'row')} hidden in the workbook"] if self.hidden else []
         return f"{listed(said)} left out" if said else ""
 
 
-def read_grid(grid: Iterable[Sequence[Cell]], header: int | None = None) -> tuple[Sheet, Reading]:
+def with_table(names: Sequence[str], first_rows: Callable[[str], Sequence[Sequence[Cell]]]) -> str:
+    """The first worksheet with a table in it: a cover page or an empty one is passed over where another has one."""
+    for least in (_WIDE_TABLE, _WIDE_TABLE - 1):
+        for name in names if len(names) > 1 else ():
+            lines = first_rows(name)
+            at = _header_at(lines)
+            below = [_filled(line) for line in lines[at + 1 :]] if at >= 0 else []
+            if at >= 0 and _filled(lines[at]) >= least and any(filled >= least for filled in below):
+                return name
+    return names[0]
+
+
+_WIDE_TABLE = 3
+"""Columns that the table of a round has at least: who, where to, and what is to be said."""
+
+
+def read_grid(
+    grid: Iterable[Sequence[Cell]], header: int | None = None, hidden: Container[int] = ()
+) -> tuple[Sheet, Reading]:
     """Reads a grid of cells, line by line.
 
     Lines with nothing in them and totals at the end are passed over; columns with neither a name nor a value are
@@ -65,9 +93,10 @@ def read_grid(grid: Iterable[Sequence[Cell]], header: int | None = None) -> tupl
     Args:
         grid: the lines of the file.
         header: the line with the column names, from 1; recognised when None.
+        hidden: the lines, from 0, that the workbook does not show.
     """
     lines = iter(grid)
-    first = list(islice(lines, _LOOK_AT if header is None else header))
+    first = list(islice(lines, LOOK_AT if header is None else header))
     at = _header_at(first) if header is None else header - 1
     if not 0 <= at < len(first) or all(is_blank(cell) for cell in first[at]):
         raise SheetError(
@@ -83,15 +112,18 @@ def read_grid(grid: Iterable[Sequence[Cell]], header: int | None = None) -> tupl
         raise _too_wide(_filled(names_line))
     if header is None:
         _refuse_missing_header(names_line[:width])
-    rows, blank = _rows(chain(first[at + 1 :], lines), width, names_line)
-    totals = _take_totals(rows, width)
+    rows, blank, unseen = _rows(chain(first[at + 1 :], lines), width, names_line, at + 1, hidden)
+    totals = _take_totals(rows, frozenset(unseen))
     names = _column_names(names_line[:width], rows)
     kept = [i for i, name in enumerate(names) if name]
     if not rows:
         raise SheetError("The sheet has column names but no rows.", "Add at least one row below the names.")
     if len(kept) < width:
         rows = [tuple(row[i] for i in kept) for row in rows]
-    return Sheet(tuple(names[i] for i in kept), rows), Reading(at + 1, above, blank, totals)
+    unseen = [row for row in unseen if row < len(rows)]
+    return Sheet(tuple(names[i] for i in kept), rows, frozenset(unseen)), Reading(
+        at + 1, above, blank, totals, len(unseen)
+    )
 
 
 def _too_wide(columns: int) -> SheetError:
@@ -100,11 +132,14 @@ def _too_wide(columns: int) -> SheetError:
     )
 
 
-def _rows(lines: Iterable[Sequence[Cell]], width: int, header: Sequence[Cell]) -> tuple[list[tuple[Cell, ...]], int]:
-    """The filled rows, each checked, and how many blank lines stand between and before them."""
+def _rows(
+    lines: Iterable[Sequence[Cell]], width: int, header: Sequence[Cell], start: int, hidden: Container[int]
+) -> tuple[list[tuple[Cell, ...]], int, list[int]]:
+    """The filled rows, each checked, how many blank lines stand between and before them, and which rows are hidden."""
     rows: list[tuple[Cell, ...]] = []
+    unseen: list[int] = []
     blank = waiting = 0
-    for row in lines:
+    for line, row in enumerate(lines, start):
         if (not row or is_blank(row[0])) and all(is_blank(cell) for cell in row):
             waiting += 1
             if waiting > _MOST_BLANK:
@@ -119,8 +154,10 @@ def _rows(lines: Iterable[Sequence[Cell]], width: int, header: Sequence[Cell]) -
             raise SheetError(
                 f"The sheet has more than {MAX_ROWS:,} rows.", "Split it into smaller sheets, one round each."
             )
+        if line in hidden:
+            unseen.append(len(rows))
         rows.append(_checked_row(row, width, len(rows) + 1, header))
-    return rows, blank
+    return rows, blank, unseen
 
 
 def _in_a_line(row: Sequence[Cell]) -> str:
@@ -150,43 +187,56 @@ def _filled(row: Sequence[Cell]) -> int:
     return sum(not is_blank(cell) for cell in row)
 
 
-def _take_totals(rows: list[tuple[Cell, ...]], width: int) -> tuple[str, ...]:
-    """Takes the totals off the end of the rows: by their word, or by being the sum of a column and nothing else."""
+def _take_totals(rows: list[tuple[Cell, ...]], hidden: Container[int]) -> tuple[str, ...]:
+    """Takes the totals off the end of the rows: they are sums of what stands above, in whatever language."""
     taken: list[str] = []
-    while len(rows) > 1 and len(taken) < _MOST_TOTALS and _is_totals(rows, width):
+    while len(rows) > 1 and len(taken) < _MOST_TOTALS and _is_totals(rows, hidden):
         taken.insert(0, _in_a_line(rows.pop()))
     return tuple(taken)
 
 
-def _is_totals(rows: Sequence[tuple[Cell, ...]], width: int) -> bool:
-    last = rows[-1]
-    cells = [cell for cell in last if not is_blank(cell)]
-    if len(cells) > max(2, width // 2):
+def _is_totals(rows: Sequence[tuple[Cell, ...]], hidden: Container[int]) -> bool:
+    """Whether the last row is one of totals: no number that takes texts, and every figure in it a sum.
+
+    Where it has a cell that says so in a word, its figures need not be sums. "Total Marine Ltd" is a customer.
+    """
+    cells = [(i, cell) for i, cell in enumerate(rows[-1]) if not is_blank(cell)]
+    if any(isinstance(cell, str) and _PHONE.fullmatch(cell.strip()) for _, cell in cells):
         return False
-    if any(isinstance(cell, str) and _TOTALS.match(cell) for cell in cells):
+    figures = [i for i, cell in cells if _is_figure(cell)]
+    words = [cell for i, cell in cells if i not in figures]
+    if any(isinstance(cell, str) and _TOTALS.fullmatch(cell.strip()) for cell in words):
         return True
-    if any(_figure(cell) is None for cell in cells):
-        return False
-    lacking = [i for i, cell in enumerate(last) if is_blank(cell) and _usually_filled(rows[:-1], i)]
-    return bool(lacking) and any(_is_sum(rows, i) for i, cell in enumerate(last) if not is_blank(cell))
+    lacking = any(is_blank(cell) and _usually_filled(rows[:-1], i) for i, cell in enumerate(rows[-1]))
+    few = len(words) <= 1 and lacking
+    return few and bool(figures) and all(_is_sum(rows, i, hidden) for i in figures)
 
 
 def _usually_filled(rows: Sequence[tuple[Cell, ...]], column: int) -> bool:
     return sum(not is_blank(row[column]) for row in rows) >= 0.8 * len(rows)
 
 
-def _is_sum(rows: Sequence[tuple[Cell, ...]], column: int) -> bool:
-    found = [_figure(row[column]) for row in rows]
-    above = [figure for figure in found[:-1] if figure is not None]
-    return len(above) > 1 and sum(above) == found[-1] != 0
+def _is_figure(cell: Cell) -> bool:
+    return isinstance(cell, Decimal) or (isinstance(cell, str) and written(cell) is not None)
 
 
-def _figure(cell: Cell) -> Decimal | None:
+def _is_sum(rows: Sequence[tuple[Cell, ...]], column: int, hidden: Container[int]) -> bool:
+    """Whether the column's last figure is the sum of those above, with or without the rows that are not shown."""
+    for order in FIGURES:
+        found = [_value(row[column], order) for row in rows]
+        last = found[-1]
+        for unseen in (False, True):
+            above = [v for i, v in enumerate(found[:-1]) if v is not None and not (unseen and i in hidden)]
+            if last and len(above) > 1 and sum(above) == last:
+                return True
+    return False
+
+
+def _value(cell: Cell, order: Order) -> Decimal | None:
     if isinstance(cell, Decimal):
         return cell
-    if isinstance(cell, str) and _FIGURE.fullmatch(cell.strip()):
-        return Decimal(re.sub(r"[^\d.-]", "", cell))
-    return None
+    found = written(cell) if isinstance(cell, str) else None
+    return found.value(order) if found else None
 
 
 def _last_filled(row: Sequence[Cell]) -> int:

@@ -53,11 +53,13 @@ def as_written(cell: Cell) -> str:
 class Sheet:
     """The rows of one worksheet under its column names.
 
-    `rows[i]` is data row `i + 1` and has exactly `len(columns)` cells.
+    `rows[i]` is data row `i + 1` and has exactly `len(columns)` cells; `hidden` are those that the workbook does not
+    show.
     """
 
     columns: tuple[str, ...]
     rows: Sequence[tuple[Cell, ...]]
+    hidden: frozenset[int] = frozenset()
 
     def position(self, name: str) -> int | None:
         """Where the column of that name stands, or None; see `column_key` for what counts as the same name."""

@@ -3,14 +3,18 @@
 import io
 import re
 import zipfile
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal
+from itertools import islice
 
 from python_calamine import CalamineError, CalamineWorkbook
 
 from gentle_ledger.core.errors import SheetError
-from gentle_ledger.core.sheets.faults import Faults, faults_of, member_of
+from gentle_ledger.core.sheets.cell_formats import time_shown
+from gentle_ledger.core.sheets.faults import Details, details_of, member_of
+from gentle_ledger.core.sheets.header import LOOK_AT, with_table
 from gentle_ledger.core.sheets.model import MAX_COLUMNS, MAX_ROWS, Cell
 from gentle_ledger.core.sheets.numbers_in import as_decimal
 from gentle_ledger.core.words import clipped, listed
@@ -19,6 +23,16 @@ MAX_UNPACKED = 1024 * 1024 * 1024
 """Bytes a workbook may unpack to: 200,000 rows of 40 columns stay well below."""
 MAX_RATIO = 200
 """How many times its packed size a large member may unpack to; deflated sheets of text reach some 20 to 60."""
+
+
+@dataclass(frozen=True, slots=True)
+class Worksheets:
+    """The worksheets of a workbook: their names, the one that is read, its lines of cells, and which are hidden."""
+
+    names: tuple[str, ...]
+    chosen: str
+    rows: Iterable[Sequence[Cell]]
+    hidden: frozenset[int]
 
 
 def is_zip(data: bytes) -> bool:
@@ -89,7 +103,7 @@ def _cell(value: object) -> Cell:
     if isinstance(value, float):
         return as_decimal(value)
     if isinstance(value, (time, timedelta)):
-        return str(value)
+        return time_shown(value)
     return str(value)
 
 
@@ -113,19 +127,17 @@ def worksheet_names(data: bytes) -> list[str]:
     return list(_open(data).sheet_names)
 
 
-def read_workbook(data: bytes, worksheet: str | None = None) -> tuple[list[str], str, Iterator[list[Cell]]]:
+def read_workbook(data: bytes, worksheet: str | None, currency: str) -> Worksheets:
     """Opens an XLSX or ODS workbook.
 
     Args:
         data: the file's bytes.
-        worksheet: the name of the worksheet to read; the first one when None.
-
-    Returns:
-        the names of all worksheets, the name of the one read, and its rows of cells.
+        worksheet: the name of the worksheet to read; when None, the first one with a table in it.
+        currency: the round's: amounts that the workbook shows in another one become text.
     """
     book = _open(data)
     names = list(book.sheet_names)
-    chosen = worksheet or names[0]
+    chosen = worksheet or with_table(names, lambda name: _first_rows(book, name))
     if chosen not in names:
         raise SheetError(
             f'The workbook has no worksheet "{clipped(chosen)}".',
@@ -147,15 +159,24 @@ def read_workbook(data: bytes, worksheet: str | None = None) -> tuple[list[str],
             f"The worksheet has {sheet.total_width:,} columns; at most {MAX_COLUMNS} can be read.",
             "Leave out some columns.",
         )
-    faults = faults_of(data, chosen)
+    details = details_of(data, chosen, currency)
     first = sheet.start[1] if sheet.start else 0
-    return names, chosen, (_with_faults(_whole(row), r, first, faults) for r, row in enumerate(sheet.iter_rows()))
+    rows = (_with_details(_whole(row), r, first, details) for r, row in enumerate(sheet.iter_rows()))
+    return Worksheets(tuple(names), chosen, rows, frozenset(details.hidden))
 
 
-def _with_faults(row: list[Cell], number: int, first: int, faults: Faults) -> list[Cell]:
-    """A row with its error cells filled in; `first` is the column that its first cell stands in."""
-    if faults:
-        for place, cell in enumerate(row):
-            if cell is None:
-                row[place] = faults.get((number, first + place))
+def _with_details(row: list[Cell], number: int, first: int, details: Details) -> list[Cell]:
+    """A row with what its cells show; `first` is the column that its first cell stands in."""
+    if details.cells:
+        for place in range(len(row)):
+            if (number, first + place) in details.cells:
+                row[place] = details.cells[number, first + place]
     return row
+
+
+def _first_rows(book: CalamineWorkbook, name: str) -> list[list[Cell]]:
+    try:
+        sheet = book.get_sheet_by_name(name)
+    except (CalamineError, OSError, ValueError):
+        return []
+    return [_whole(row) for row in islice(sheet.iter_rows(), LOOK_AT)]

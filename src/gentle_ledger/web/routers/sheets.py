@@ -5,11 +5,11 @@ from contextlib import contextmanager
 from pathlib import PureWindowsPath
 from typing import Annotated
 
-from fastapi import APIRouter, Form, UploadFile
+from fastapi import APIRouter, Depends, Form, UploadFile
 from pydantic import TypeAdapter, ValidationError
 from sqlalchemy.orm import Session
 
-from gentle_ledger.app.reading import bring_in_apart, glance_apart
+from gentle_ledger.app.reading import Choice, bring_in_apart, glance_apart
 from gentle_ledger.core.composer import Composer
 from gentle_ledger.core.errors import LedgerError, SheetError
 from gentle_ledger.core.order import Order
@@ -18,6 +18,7 @@ from gentle_ledger.core.recipe import Recipe, recipe_from_bytes
 from gentle_ledger.core.roles import recognise_roles
 from gentle_ledger.core.sent_before import heeded
 from gentle_ledger.core.sheets.bring_in import BroughtIn, parts_of
+from gentle_ledger.core.sheets.characters import READINGS
 from gentle_ledger.core.sheets.model import MAX_BYTES, Sheet
 from gentle_ledger.core.sheets.versions import Comparison, compare, key_columns
 from gentle_ledger.core.values import Role
@@ -52,6 +53,14 @@ _SHOWN = 8
 
 Worksheet = Annotated[str | None, Form()]
 Header = Annotated[int | None, Form(ge=1, le=1_000)]
+Characters = Annotated[str | None, Form(max_length=40)]
+
+
+def _choice(worksheet: Worksheet = None, header: Header = None, characters: Characters = None) -> Choice:
+    return Choice(worksheet or None, header, characters or None)
+
+
+Chosen = Annotated[Choice, Depends(_choice)]
 
 
 def _bytes_of(file: UploadFile) -> tuple[bytes, str]:
@@ -60,13 +69,14 @@ def _bytes_of(file: UploadFile) -> tuple[bytes, str]:
 
 
 @router.post("/glance")
-def look(here: Here, file: UploadFile, worksheet: Worksheet = None, header: Header = None) -> prep.GlanceOut:
+def look(here: Here, file: UploadFile, choice: Chosen) -> prep.GlanceOut:
     """How a file would be read; stores nothing. A file that cannot be opened at all is refused."""
     data, name = _bytes_of(file)
-    found = glance_apart(data, name, worksheet or None, header, least=_LINES, after=_LINES // 2)
+    currency = here.settings.currency
+    found = glance_apart(data, name, choice, least=_LINES, after=_LINES // 2, currency=currency)
     seen, brought = found.glance, found.brought
     trouble = found.trouble.sentence if found.trouble else None
-    named = brought.reading.header if brought else header
+    named = brought.reading.header if brought else choice.header
     sheet = brought.sheet if brought else Sheet((), [])
     said = brought.reading.sentence if brought else ""
     read_as = _read_as(here, sheet, seen.lines[named - 1]) if brought and named else []
@@ -80,7 +90,10 @@ def look(here: Here, file: UploadFile, worksheet: Worksheet = None, header: Head
         read_as=read_as,
         rows=len(sheet.rows),
         reading=said,
-        trouble=trouble,
+        trouble=None if seen.characters and not choice.characters else trouble,
+        characters=[
+            prep.CharactersOut(name=reading, about=READINGS[reading], word=word) for reading, word in seen.characters
+        ],
         asks=len(seen.worksheets) > 1
         or trouble is not None
         or bool(said)
@@ -142,8 +155,7 @@ def _answered(made: Recipe, sheet: Sheet, answers: str | None) -> Recipe:
 def bring_in_sheet(
     here: Here,
     file: UploadFile,
-    worksheet: Worksheet = None,
-    header: Header = None,
+    choice: Chosen,
     like: Annotated[int | None, Form(ge=1, le=2**63 - 1)] = None,
     recipe: UploadFile | None = None,
     ask: Annotated[bool, Form()] = False,
@@ -156,11 +168,11 @@ def bring_in_sheet(
     `answers` says, as JSON, how columns are read whose cells leave it open: {"Due": "decimal point"}.
     """
     data, name = _bytes_of(file)
-    brought = bring_in_apart(data, name, worksheet or None, header)
     now = here.now()
     with here.database.reading() as session:
         made = _recipe_for(here, name, recipe) if like is None else recipe_of(round_of(session, like))
-    if ask and (said := _to_be_seen(brought, worksheet, made)):
+    brought = bring_in_apart(data, name, choice, currency=made.currency)
+    if ask and (said := _to_be_seen(brought, choice.worksheet, made)):
         raise SeeFirst(f"{_name_of(name)}: {said}.", "Look at it and bring it in.")
     made = _answered(heeded(made, brought.sheet), brought.sheet, answers)
     with here.database.writing() as session:
@@ -265,13 +277,12 @@ def compare_newer(
     here: Here,
     round_id: RoundId,
     file: UploadFile,
-    worksheet: Worksheet = None,
-    header: Header = None,
+    choice: Chosen,
     key: Annotated[str | None, Form()] = None,
 ) -> prep.NewerOut:
     """What a newer version of the round's sheet brings; stores nothing."""
     found, state = here.opened(round_id, preparing=True)
-    brought, found_keys, compared = _compared(file, worksheet, header, key, state)
+    brought, found_keys, compared = _compared(file, choice, key, state)
     newer = Composer(Workings(brought.sheet), state.recipe)
     return prep.NewerOut(
         version=found.version,
@@ -300,11 +311,11 @@ def compare_newer(
 
 
 def _compared(
-    file: UploadFile, worksheet: str | None, header: int | None, key: str | None, state: DeskState
+    file: UploadFile, choice: Choice, key: str | None, state: DeskState
 ) -> tuple[BroughtIn, tuple[str, ...], Comparison]:
     """The newer version, the columns that can say which row is which, and the comparison by the chosen one."""
     data, name = _bytes_of(file)
-    brought = bring_in_apart(data, name, worksheet or None, header)
+    brought = bring_in_apart(data, name, choice, currency=state.recipe.currency)
     older = state.workings.sheet
     both = [column for column in key_columns(older) if column in key_columns(brought.sheet)]
     keys = tuple(sorted(both, key=lambda column: _KEY_ROLES.get(state.composer.roles[older.position(column) or 0], 9)))
@@ -328,14 +339,13 @@ def take_newer(
     file: UploadFile,
     key: Annotated[str, Form()],
     version: Annotated[int, Form()],
-    worksheet: Worksheet = None,
-    header: Header = None,
+    choice: Chosen,
 ) -> out.Desk:
     """Takes the newer version. Rows that were left out or released stay so; mended cells are those of the newer one."""
     with mending(here, round_id) as (session, found, state):
         if found.version != version:
             raise NotNow("The round was changed since the versions were compared.", "Compare them once more.")
-        brought, _, compared = _compared(file, worksheet, header, key, state)
+        brought, _, compared = _compared(file, choice, key, state)
         kept = KeptRows(
             frozenset(row for row, was in enumerate(compared.earlier) if was in state.kept.left_out),
             frozenset(row for row, was in enumerate(compared.earlier) if was in state.kept.released),

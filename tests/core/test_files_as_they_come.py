@@ -1,0 +1,327 @@
+"""What a workbook's cells show counts, and what a text file leaves open is asked: formats, hidden rows, characters."""
+
+import io
+import re
+import zipfile
+from datetime import date
+from decimal import Decimal
+
+import pytest
+import xlsxwriter
+import xlwt
+
+from gentle_ledger.core.compute import compute_round
+from gentle_ledger.core.errors import SheetError
+from gentle_ledger.core.reading import reader
+from gentle_ledger.core.recipe import Recipe
+from gentle_ledger.core.sheets.bring_in import bring_in, glance
+from gentle_ledger.core.values import Role, Unreadable
+
+FORMATS = [
+    # a number, its format in the workbook, and the cell that comes of it in a Canadian round
+    (0.155, "0%", "15.5%"),
+    (0.5, "0.00%", "50%"),
+    (42, "00000", "00042"),
+    (7, '"C-"000', "C-007"),
+    (9025550101, "(000) 000-0000", "(902) 555-0101"),
+    (50, "[$€-407] #,##0.00", "€ 50"),
+    (50, "#,##0.00 [$EUR]", "EUR 50"),
+    (50, '"US$"#,##0.00', "US$ 50"),
+    (50, "$#,##0.00", Decimal(50)),
+    (50, "[$CAD] #,##0.00", Decimal(50)),
+    (50, "#,##0.00_);[Red](#,##0.00)", Decimal(50)),
+    (74, '0 "kWh"', Decimal(74)),
+    (12.1, "0.0", Decimal("12.1")),
+    (2026, "0", Decimal(2026)),
+    (46356, "yyyy-mm-dd", date(2026, 11, 30)),
+    (0.6, "h:mm", "14:24"),
+    (1.75, "[h]:mm", "42:00"),
+]
+
+
+def as_xlsx(cells, **parts):
+    out = io.BytesIO()
+    with xlsxwriter.Workbook(out) as book:
+        page = book.add_worksheet("Dues")
+        page.write_row(0, 0, ["Name", "Due", "Note"])
+        for row, (value, code) in enumerate(cells, 1):
+            page.write(row, 0, f"P{row}")
+            page.write_number(row, 1, value, book.add_format({"num_format": code}))
+        for row in parts.get("hidden", ()):
+            page.set_row(row, None, None, {"hidden": True})
+    return out.getvalue()
+
+
+def as_xls(cells, **parts):
+    book = xlwt.Workbook()
+    page = book.add_sheet("Dues")
+    for column, name in enumerate(("Name", "Due", "Note")):
+        page.write(0, column, name)
+    for row, (value, code) in enumerate(cells, 1):
+        page.write(row, 0, f"P{row}")
+        page.write(row, 1, value, xlwt.easyxf(num_format_str=code))
+    for row in parts.get("hidden", ()):
+        page.row(row).hidden = True
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+@pytest.mark.parametrize(("make", "name"), [(as_xlsx, "a.xlsx"), (as_xls, "a.xls")])
+def test_a_number_comes_in_as_its_format_shows_it(make, name):
+    brought = bring_in(make([(value, code) for value, code, _ in FORMATS]), name)
+    shown = {code: row[1] for (_, code, _), row in zip(FORMATS, brought.sheet.rows, strict=True)}
+    assert shown == {code: cell for _, code, cell in FORMATS}
+
+
+def test_an_amount_in_another_currency_is_held_as_in_a_text_file():
+    data = as_xlsx([(50, "[$€-407] #,##0.00"), (60, "$#,##0.00")])
+    euros = bring_in(data, "a.xlsx", currency="EUR").sheet
+    assert [row[1] for row in euros.rows] == [Decimal(50), "$ 60"]
+    read = reader([], Role.MONEY, "EUR", "de-DE")
+    assert read(euros.rows[0][1]) == 50
+    assert "is not in EUR" in read("$ 60").why
+
+
+ODS = """<office:document-content xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0"
+ xmlns:table="urn:oasis:names:tc:opendocument:xmlns:table:1.0"
+ xmlns:text="urn:oasis:names:tc:opendocument:xmlns:text:1.0"
+ xmlns:number="urn:oasis:names:tc:opendocument:xmlns:datastyle:1.0"><office:automatic-styles>
+ <number:number-style><number:number number:min-integer-digits="5"/></number:number-style></office:automatic-styles>
+ <office:body><office:spreadsheet><table:table table:name="Dues">{}</table:table></office:spreadsheet></office:body>
+ </office:document-content>"""
+WORD = '<table:table-cell office:value-type="string"><text:p>{}</text:p></table:table-cell>'
+IN_ODS = [
+    ('office:value-type="percentage" office:value="0.155"', "16%", "15.5%"),
+    ('office:value-type="currency" office:currency="EUR" office:value="50"', "€50.00", "EUR 50"),
+    ('office:value-type="currency" office:currency="CAD" office:value="50"', "$50.00", Decimal(50)),
+    ('office:value-type="float" office:value="42"', "00042", "00042"),
+    ('office:value-type="float" office:value="74"', "74 kWh", Decimal(74)),
+    ('office:value-type="boolean" office:boolean-value="true"', "TRUE", True),
+    ('office:value-type="boolean" office:boolean-value="false"', "FALSE", False),
+    ('office:value-type="time" office:time-value="PT14H24M00S"', "14:24", "14:24"),
+    ('office:value-type="time" office:time-value="PT42H00M00S"', "42:00:00", "42:00"),
+    ('table:formula="of:=[.A1]"', "", "#NOT WORKED OUT"),
+    ('table:formula="of:=[.A1]" office:value-type="string" office:string-value=""', "", None),
+    ('office:value-type="date" office:date-value="2026-11-30"', "30 Nov", date(2026, 11, 30)),
+]
+
+
+def as_ods(rows):
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        archive.writestr("mimetype", "application/vnd.oasis.opendocument.spreadsheet")
+        archive.writestr("META-INF/manifest.xml", "<manifest/>")
+        archive.writestr("content.xml", ODS.format("".join(rows)))
+    return out.getvalue()
+
+
+def ods_row(*cells, more=""):
+    return f"<table:table-row{more}>{''.join(cells)}</table:table-row>"
+
+
+def test_the_cells_of_an_open_document_are_what_they_show():
+    head = ods_row(*(WORD.format(name) for name in ("Name", "Due")))
+    rows = [
+        ods_row(WORD.format("P"), f"<table:table-cell {attributes}><text:p>{shown}</text:p></table:table-cell>")
+        for attributes, shown, _ in IN_ODS
+    ]
+    brought = bring_in(as_ods([head, *rows]), "a.ods")
+    assert [row[1] for row in brought.sheet.rows] == [cell for _, _, cell in IN_ODS]
+
+
+def edited(data, change):
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(data)) as old, zipfile.ZipFile(out, "w") as new:
+        for name in old.namelist():
+            new.writestr(name, change(name, old.read(name)))
+    return out.getvalue()
+
+
+def as_strict(name, data):
+    """As a strict workbook: other namespaces for the same things (ECMA-376 part 1, annex A, from memory)."""
+    for loose, strict in (
+        (
+            b"http://schemas.openxmlformats.org/spreadsheetml/2006/main",
+            b"http://purl.oclc.org/ooxml/spreadsheetml/main",
+        ),
+        (
+            b"http://schemas.openxmlformats.org/officeDocument/2006/relationships",
+            b"http://purl.oclc.org/ooxml/officeDocument/relationships",
+        ),
+    ):
+        data = data.replace(loose, strict)
+    return data
+
+
+def with_formulas(formula_cell):
+    out = io.BytesIO()
+    with xlsxwriter.Workbook(out) as book:
+        page = book.add_worksheet("Dues")
+        page.write_row(0, 0, ["Name", "Due", "Paid"])
+        page.write_row(1, 0, ["Ines", 186.4])
+        page.write_formula(1, 2, "=1/0", None, "#DIV/0!")
+        page.write_row(2, 0, ["Bo", 50, 20])
+        page.write_formula(2, 2, "=10+10", None, 20)
+    return edited(
+        out.getvalue(),
+        lambda name, data: re.sub(rb'(<c r="C3"[^>]*>)(<f>[^<]*</f>)<v>20</v>', rb"\1" + formula_cell, data),
+    )
+
+
+@pytest.mark.parametrize("strict", [False, True])
+@pytest.mark.parametrize("formula_cell", [rb"\2", rb"\2<v></v>", rb"\2<v/>"])
+def test_errors_and_formulas_without_a_value_are_no_blanks(strict, formula_cell):
+    data = with_formulas(formula_cell)
+    sheet = bring_in(edited(data, as_strict) if strict else data, "a.xlsx").sheet
+    assert [row[2] for row in sheet.rows] == ["#DIV/0!", "#NOT WORKED OUT"]
+    value = reader([], Role.MONEY, "CAD", "en-CA")("#NOT WORKED OUT")
+    assert isinstance(value, Unreadable)
+    assert "never worked out" in value.why
+    assert bring_in(with_formulas(rb"\2<v>20</v>"), "a.xlsx").sheet.rows[1][2] == 20
+
+
+def test_whole_numbers_that_have_lost_digits_in_the_file_are_held():
+    sheet = bring_in(as_xlsx([(1234567890123456, "0"), (123456789012345, "0")]), "a.xlsx").sheet
+    read = reader([], Role.REFERENCE, "CAD", "en-CA")
+    assert "more than 15 digits" in read(sheet.rows[0][1]).why
+    assert read(sheet.rows[1][1]) == "123456789012345"
+
+
+HIDING = [
+    (as_xlsx([(1, "0"), (2, "0"), (3, "0")], hidden=[2]), "a.xlsx"),
+    (as_xls([(1, "0"), (2, "0"), (3, "0")], hidden=[2]), "a.xls"),
+    (
+        as_ods(
+            ods_row(WORD.format(f"P{n}"), WORD.format(n), more=' table:visibility="filter"' if n == 2 else "")
+            for n in ("x", 1, 2, 3)
+        ),
+        "a.ods",
+    ),
+]
+
+
+@pytest.mark.parametrize(("data", "name"), HIDING, ids=[name for _, name in HIDING])
+def test_rows_that_are_not_shown_are_left_out_until_they_are_taken_back(data, name):
+    brought = bring_in(data, name)
+    assert (brought.sheet.hidden, brought.reading.sentence) == ({1}, "1 row hidden in the workbook left out")
+    found = compute_round(brought.sheet, Recipe())
+    assert [found.marks[1], found.reason(1)] == ["Left out", "hidden in the workbook"]
+    assert "Left out" not in compute_round(brought.sheet, Recipe(leave_out_hidden=False)).marks
+
+
+PEOPLE = "Name,Mobile,kWh,Due\nInes,902-555-0128,10,186.40\nBo,902-555-0111,20,50.00\n"
+LAST = [
+    ("Summe,,30,236.40", 2),
+    ("Gesamt,,,236.40", 2),
+    ("\u0418\u0442\u043e\u0433\u043e,,30,236.40", 2),
+    (",,30,236.40", 2),
+    ("Total,,,999.99", 2),
+    ("Total Marine Ltd,902-555-0133,5,236.40", 3),
+    ("Total Marine Ltd,,5,40", 3),
+    ("Zoe,,30,999.99", 3),
+]
+
+
+@pytest.mark.parametrize(("line", "rows"), LAST, ids=[line for line, _ in LAST])
+def test_totals_are_the_sums_of_what_stands_above(line, rows):
+    assert len(bring_in(f"{PEOPLE}{line}\n".encode(), "a.csv").sheet.rows) == rows
+
+
+def test_totals_of_amounts_with_a_comma():
+    text = "Name;Mobile;Due\nInes;902-555-0128;1.186,40\nBo;902-555-0111;50,00\nSumme;;1.236,40\n"
+    assert len(bring_in(text.encode(), "a.csv").sheet.rows) == 2
+
+
+def test_a_worksheet_with_a_table_is_chosen_before_an_empty_one_and_a_cover():
+    out = io.BytesIO()
+    with xlsxwriter.Workbook(out) as book:
+        book.add_worksheet("Empty")
+        cover = book.add_worksheet("Cover")
+        cover.write_column(0, 0, ["Saltmarsh Quay", "November 2026", "Berth dues"])
+        book.add_worksheet("Dues").write_row(0, 0, ["Name", "Mobile", "Due"])
+        book.get_worksheet_by_name("Dues").write_row(1, 0, ["Ines", "902-555-0128", 5])
+    assert bring_in(out.getvalue(), "a.xlsx").worksheet == "Dues"
+    with pytest.raises(SheetError):
+        bring_in(out.getvalue(), "a.xlsx", "Empty")
+
+
+CHARACTERS = [
+    ("Łukasz Żółty", "windows-1250"),
+    ("Dvořák Růžička", "windows-1250"),
+    ("Иван Петров", "windows-1251"),
+    ("José Núñez", "mac-roman"),
+    ("Müller Zoé", "cp850"),
+    ("山田 太郎", "shift_jis"),
+]
+
+
+@pytest.mark.parametrize(("name", "characters"), CHARACTERS, ids=[c for _, c in CHARACTERS])
+def test_characters_that_a_file_leaves_open_are_asked_about(name, characters):
+    data = f"Name,Mobile\n{name},902-555-0128\nBo,902-555-0111\n".encode(characters)
+    with pytest.raises(SheetError, match="does not say how its characters are to be read"):
+        bring_in(data, "a.csv")
+    seen = glance(data, "a.csv")
+    assert characters in [reading for reading, _ in seen.characters[:3]]
+    assert any(word in name.split() for reading, word in seen.characters if reading == characters)
+    assert bring_in(data, "a.csv", characters=characters).sheet.rows[0][0] == name
+
+
+PLAIN = [
+    "Zoé Ünal",
+    "François d’Arcy",
+    "Ñandú",
+    "Åse Øyvind",
+    "Çelik",
+    "€50",
+    "12½",
+    "Kraków",
+    "5 °C",
+    "Smith™",
+    "“so”",
+]
+
+
+@pytest.mark.parametrize("name", PLAIN)
+def test_what_is_plainly_western_asks_nothing(name):
+    data = f"Name,Mobile\n{name},902-555-0128\n"
+    assert bring_in(data.encode("cp1252"), "a.csv").sheet.rows[0][0] == name
+    assert glance(data.encode("cp1252"), "a.csv").characters == ()
+    assert bring_in(data.encode(), "a.csv").sheet.rows[0][0] == name
+
+
+def test_an_amount_that_its_comma_parts_is_noticed():
+    text = "Name,Mobile,Due,Note\nInes,902-555-0128,12.00,\nBo,902-555-0111,1,234.50,\n"
+    with pytest.raises(SheetError, match=r"Line 3 has 5 cells and most lines 4: “1,234\.50”"):
+        bring_in(text.encode(), "a.csv")
+    fine = "Name,Mobile,Due,Note\nInes,902-555-0128,12.00,5\nBo,902-555-0111,1,234\nCy,902-555-0112,3,,\n"
+    assert len(bring_in(fine.encode(), "a.csv").sheet.rows) == 3
+
+
+def test_a_control_character_refuses_no_file():
+    assert bring_in(b"Name,Mobile\nIn\x01es\x1a,902-555-0128\n", "a.csv").sheet.rows[0][0] == "Ines"
+    with pytest.raises(SheetError, match="not a text file"):
+        bring_in(bytes(range(1, 32)) * 40, "a.csv")
+
+
+PAGE = """<html><head><meta charset="utf-8"></head><body><table><tr><td>Menu</td></tr></table>
+<table><tr><th>Name</th><th>Mobile<th>Due</tr><tr><td>Ines &amp; Bo<br>Okafor</td><td>902-555-0128</td>
+<td>1,186.40</td></tr>
+<tr><td>Zoé</td><td colspan=2>902-555-0111</td></tr></table></body></html>"""
+
+
+def test_pages_and_text_under_the_name_of_a_workbook_are_read_as_what_they_are():
+    page = bring_in(PAGE.encode(), "portal.xls").sheet
+    assert page.columns == ("Name", "Mobile", "Due")
+    assert list(page.rows) == [("Ines & Bo Okafor", "902-555-0128", "1,186.40"), ("Zoé", "902-555-0111", None)]
+    text = "Name\tMobile\nInes\t902-555-0128\n"
+    assert bring_in(text.encode("utf-16"), "portal.xls").sheet.rows[0] == ("Ines", "902-555-0128")
+    with pytest.raises(SheetError, match="no workbook inside"):
+        bring_in(text.encode(), "portal.xlsx")
+
+
+def test_a_locked_workbook_is_said_to_be_locked():
+    locked = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1" + b"\0" * 600 + "EncryptedPackage".encode("utf-16-le")
+    for name in ("a.xls", "a.xlsx"):
+        with pytest.raises(SheetError, match="protected by a password"):
+            bring_in(locked, name)
