@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from python_calamine import CalamineWorkbook
 
 from gentle_ledger.core.checks import CHECKS
+from gentle_ledger.core.columns import Columns
 from gentle_ledger.core.combining import How
 from gentle_ledger.core.composer import Composer
 from gentle_ledger.core.compute import compute_round
@@ -33,6 +34,7 @@ from gentle_ledger.core.sheets.bring_in import bring_in
 from gentle_ledger.core.sheets.export import MarkedRow, safe_for_spreadsheet, to_csv, to_xlsx
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.slip import slip_of
+from gentle_ledger.core.values import Role
 from gentle_ledger.core.wording.parse import Field, parse_wording
 from gentle_ledger.core.workings import Workings
 
@@ -220,6 +222,30 @@ def test_a_text_that_looks_like_a_number_and_is_compared_with_one_is_pointed_out
     assert found.texts == ["2", "2"]
     assert [(f.check, f.row, f.column) for f in found.findings] == [("compared", 0, "Berth")]
     assert with_columns("{Price}", rows=rows, Price='IF({Berth} = "14"; 1; 2)').findings == []
+
+
+def test_a_country_column_says_whose_number_a_row_has():
+    """Swedish numbers for fiction, as its regulator gives them out: 070-174 06 05 to 99."""
+    rows = [
+        ("Ines", "902-555-0128", None),
+        ("Bo", "070-1740605", "Sweden"),
+        ("Cy", "070-1740606", "SE"),
+        ("Di", "070-1740607", None),
+        ("Ed", "902-555-0129", "Atlantis"),
+        ("Fay", "+46701740608", "CAN"),
+    ]
+    sheet = Sheet(("Name", "Mobile", "Country"), rows)
+    recipe = Recipe(wording="Hi {Name}", columns={"Country": ColumnSettings(role=Role.COUNTRY)})
+    found = compute_round(sheet, recipe)
+    wanted = ["+19025550128", "+46701740605", "+46701740606", "", "", "+46701740608"]
+    assert [number.e164 for number in found.numbers] == wanted
+    assert found.marks == ["Ready", "Ready", "Ready", "Held", "Held", "Ready"]
+    assert "is no country" in found.reason(4)
+    assert [f.row for f in found.findings if f.check == "abroad"] == [5]
+    workings = Workings(sheet)
+    Columns(workings, recipe).number(1, 3)
+    mended = Sheet(sheet.columns, [*rows[:3], ("Di", "070-1740607", "sweden"), *rows[4:]])
+    assert workings.mended(mended, [(3, 2)]).numbers(1, recipe)[3].e164 == "+46701740607"
 
 
 def test_rows_wait_for_the_answer_to_how_their_column_is_read():

@@ -104,6 +104,29 @@ def test_json_gives_typed_values(compute):
     assert last["Due"] is None
 
 
+def test_what_the_desk_would_say_is_said_on_standard_error(compute, capsys):
+    text = 'Name,Mobile,Due,Sum\nInes,902-555-0128,"1,234","1.234,50"\nBo,902-555-0111,"12,50","87,5"\n\n'
+    text += "Cy,902-555-0112,1,2\n"
+    recipe = 'wording = "{Name}: {Due} {Sum}"\n[columns."Sum"]\nrole = "money"'
+    _, lines = compute(text, recipe, "--json")
+    said = capsys.readouterr().err.splitlines()
+    assert said[0] == "1 blank row left out."
+    assert any("how does this column write its figures?" in line for line in said)
+    assert "Sum: “1.234,50” is read as 1234.50: 2 cells can be read in this way only." in said
+    assert any(line.startswith("2 rows held: It is a question how to read Due") for line in said)
+    first, second, third = map(json.loads, lines.splitlines())
+    assert (first["said"], "said" in second, first["mark"]) == (said, False, "Held")
+    assert third["text"] == "Cy: $1.00 $2.00"
+
+
+def test_characters_can_be_named(compute, capsys):
+    data = "Name,Mobile\nŁukasz Żółty,902-555-0128\n".encode("cp1250")
+    assert compute(data, 'wording = "{Name}"')[0] == 2
+    assert "Łukasz" in capsys.readouterr().err
+    _, text = compute(data, 'wording = "{Name}"', "--characters", "windows-1250")
+    assert "Łukasz Żółty" in text
+
+
 def test_the_header_can_be_named(compute):
     code, text = compute("Name,Phone\nHolder,Mobile\nInes,902-555-0128\n", 'wording = "Hi {Holder}"', "--header", "2")
     assert code == 0

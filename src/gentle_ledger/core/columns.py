@@ -16,6 +16,7 @@ from gentle_ledger.core.cell_format import (
     value_text,
 )
 from gentle_ledger.core.combining import Groups, How, combined, grouped
+from gentle_ledger.core.countries import country_in
 from gentle_ledger.core.errors import RecipeError
 from gentle_ledger.core.formulas.bind import bind, said, unknown_column
 from gentle_ledger.core.formulas.explain import Explainer, explained, unit_of
@@ -33,7 +34,7 @@ from gentle_ledger.core.formulas.values import (
     settled_for_good,
     wrong_of,
 )
-from gentle_ledger.core.numbers import Number, tidy_number
+from gentle_ledger.core.numbers import Number
 from gentle_ledger.core.order import Reading
 from gentle_ledger.core.reading import Value
 from gentle_ledger.core.recipe import ColumnSettings, Recipe
@@ -45,7 +46,7 @@ from gentle_ledger.core.tables import tables_of
 from gentle_ledger.core.values import Role, Unreadable
 from gentle_ledger.core.wording.links import link_template, refuse_address
 from gentle_ledger.core.words import clipped, listed
-from gentle_ledger.core.workings import Workings
+from gentle_ledger.core.workings import Workings, number_of
 
 Shown = str | Unreadable | None
 """A cell as it stands in a text; None is blank."""
@@ -142,7 +143,7 @@ class Columns:
     def numbers(self, position: int, give_way: GiveWay) -> list[Number]:
         """The phone numbers of all rows; a group's rows have its number."""
         if position < self.first_computed and not self.groups.members:
-            return self.workings.numbers(position, self.recipe.region).whole(give_way)
+            return self.workings.numbers(position, self.recipe).whole(give_way)
         rows = giving_way(range(self.groups.rows), give_way)
         return [self.number(position, self.groups.place(row)) for row in rows]
 
@@ -384,9 +385,20 @@ class Columns:
             where = listed([str(member + 1) for member in members])
             return Number(problem=f"the combined rows {where} have different numbers")
         if position < self.first_computed:
-            return self.workings.numbers(position, self.recipe.region)[row]
+            return self.workings.numbers(position, self.recipe)[row]
         value = self.column(position).values[row]
-        return Number(problem=value.why) if isinstance(value, Unreadable) else tidy_number(value, self.recipe.region)
+        if isinstance(value, Unreadable):
+            return Number(problem=value.why)
+        return number_of(value, self._country_cell(row), self.recipe.region, self.recipe.locale)
+
+    def _country_cell(self, row: int) -> Cell:
+        """What the row says of its country; None where no column does."""
+        country = self.workings.country(self.recipe)
+        return None if country is None else self.workings.sheet.rows[row][country]
+
+    def region(self, row: int) -> str:
+        """The country (ISO 3166-1) whose numbers a row has without their code: its own, or else the round's."""
+        return country_in(self._country_cell(row), self.recipe.locale) or self.recipe.region
 
     def _column(
         self, position: int, values: ByRow[Value], key: Hashable, levels: int = 0, reads: frozenset[int] = frozenset()

@@ -47,7 +47,6 @@ class Computed:
         self.composer = composer
         self.mobile_column = None if composer.mobile is None else composer.columns.names[composer.mobile]
         self.wording_problem = composer.problems[0].message.rstrip(".") if composer.problems else None
-        self.home_code = f"+{country_code(composer.recipe.region)}"
         self.undecided: dict[int, str] = {}
         self._ruled_out: dict[int, str] = {}
         self._ask_rules(rows, give_way)
@@ -201,6 +200,9 @@ class Computed:
                     if isinstance(value, Decimal) and value != money_rounded(value, currency)
                 }
                 yield column.name, longer
+
+    def home_code(self, row: int) -> str:
+        return f"+{country_code(self.composer.columns.region(row))}"
 
     def codes(self, row: int) -> list[str]:
         """The references of a row as they are compared, those of its columns with that role; each once."""

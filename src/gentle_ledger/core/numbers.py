@@ -34,6 +34,8 @@ _MOBILE_NOTES = frozenset({"cell", "mobile", "mob", "cellphone", "text", "tel", 
 _LANDLINE_NOTES = frozenset({"landline", "land", "home", "house", "office", "work", "desk", "fax"})
 _WORD = re.compile(r"[^\W\d_]+")
 _EXTENSION = re.compile(r"(?:\bext(?:ension)?\b|(?<=[\d\s])x(?=\s*\d)|#)\.?\s*\d+\s*$", re.IGNORECASE)
+_DOUBTS = frozenset("?\u00bf\uff1f~\u2248\u2245*!=<>")
+"""Signs by which somebody says that a number is not certain, or needs a word more (common practice, no source)."""
 _LONGEST = 100
 """Characters past which nothing is looked for in a cell: two numbers and a note are shorter."""
 _USUAL = re.compile(r"\+?[(\d][\d\s()\-]{6,}")
@@ -65,6 +67,7 @@ def country_name(region: str) -> str:
     return str(Locale("en").territories.get(region, region))
 
 
+@lru_cache(maxsize=256)
 def country_code(region: str) -> int:
     """`country_code("CA")` is 1 (ITU-T E.164)."""
     return int(phonenumbers.country_code_for_region(region))
@@ -123,6 +126,8 @@ def _plain_digits(typed: str) -> tuple[str, str]:
         return format(value, "f"), "" if value == value.to_integral_value() else f"{typed} is not a phone number"
     if re.fullmatch(r"\d+\.\d+", typed) and len(typed.split(".")[1]) < 3:
         return typed, f"{typed} is not a phone number"
+    if any(c in _DOUBTS for c in typed):
+        return typed, f'the cell itself is in doubt: "{clipped(typed)}"'
     if len(typed) > _LONGEST or not any(c.isdigit() for c in typed):
         return typed, f'"{clipped(typed)}" is not a phone number'
     if _EXTENSION.search(typed):

@@ -5,6 +5,7 @@ from collections.abc import Iterable, Sequence
 from datetime import date
 from decimal import Decimal
 
+from gentle_ledger.core.countries import country_in, names_country
 from gentle_ledger.core.days import basic_day, written_day
 from gentle_ledger.core.formulas.explain import unit_of
 from gentle_ledger.core.numbers import tidy_number
@@ -40,6 +41,8 @@ _MOST = 0.8
 _AMOUNTS = 0.6
 """Enough of what a column's name says: the rest may say "paid" or "n/a", and is held where it cannot be read."""
 _MEASURED = 0.5
+_NEARLY_ALL = 0.9
+_COUNTRY = frozenset({"country", "countries", "pays", "land"})
 
 
 def recognise_roles(sheet: Sheet, region: str, locale: str) -> tuple[Role, ...]:
@@ -104,6 +107,8 @@ def _is_date_or_link(cell: Cell) -> bool:
 def _role(header: str, cells: Sequence[Cell], locale: str) -> Role:
     """What a column's content allows; among that, its header decides."""
     words = _words(header)
+    if cells and _are_countries(words, cells, locale):
+        return Role.COUNTRY
     named = [role for role, names in _HEADER.items() if not names.isdisjoint(words)]
     coded = Role.REFERENCE in named
     if not cells:
@@ -147,6 +152,18 @@ def _are_days(words: list[str], cells: Sequence[Cell], locale: str, *, money: bo
         for cell in cells
     )
     return _share(cells, days) >= (_AMOUNTS if speaks else _MOST)
+
+
+def _are_countries(words: list[str], cells: Sequence[Cell], locale: str) -> bool:
+    """Whether a column says countries: by its name and most cells, or without it by their names in nearly all.
+
+    Codes of two or three letters could be anything, and a column of people may be all Jordans.
+    """
+    if not _COUNTRY.isdisjoint(words):
+        return _share(cells, sum(country_in(cell, locale) is not None for cell in cells)) >= _AMOUNTS
+    if not _HEADER[Role.NAME].isdisjoint(words):
+        return False
+    return _share(cells, sum(names_country(cell, locale) for cell in cells)) >= _NEARLY_ALL
 
 
 def _names_money(words: list[str], *, whole: bool) -> bool:

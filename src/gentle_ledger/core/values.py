@@ -14,6 +14,7 @@ class Role(StrEnum):
     NUMBER = "number"
     LINK = "link"
     REFERENCE = "reference"
+    COUNTRY = "country"
     TEXT = "text"
 
     @property
@@ -34,6 +35,7 @@ _DOCS = {
     Role.NUMBER: "A count or a measure, written with the digits it has.",
     Role.LINK: "An address to open, written as it stands.",
     Role.REFERENCE: "A code, an account or a berth, written as it stands, zeros in front included.",
+    Role.COUNTRY: "The country whose number the row's number is, by its name or code.",
     Role.TEXT: "Anything else, written as it stands.",
 }
 

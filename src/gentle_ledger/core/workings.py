@@ -6,6 +6,7 @@ from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, field
 from typing import TypeVar, cast
 
+from gentle_ledger.core.countries import country_in
 from gentle_ledger.core.numbers import Number, tidy_number
 from gentle_ledger.core.order import Order, Reading
 from gentle_ledger.core.reading import Value, column_reading, percents, read_by
@@ -15,6 +16,7 @@ from gentle_ledger.core.rows import ByRow
 from gentle_ledger.core.sheets.model import Cell, Sheet, as_written, is_blank
 from gentle_ledger.core.sheets.sent_marks import SentMarks, sent_marks
 from gentle_ledger.core.values import Role
+from gentle_ledger.core.words import clipped
 
 T = TypeVar("T")
 
@@ -49,14 +51,18 @@ class Workings:
                 self._kept.popitem(last=False)
         return cast("T", found)
 
-    def numbers(self, position: int, region: str) -> ByRow[Number]:
-        """The phone numbers of a column, read as numbers of `region`."""
+    def numbers(self, position: int, recipe: Recipe) -> ByRow[Number]:
+        """The phone numbers of a column, each read as one of the row's country, or else of the round's."""
+        country = self.country(recipe)
 
         def make() -> ByRow[Number]:
-            cells = self.sheet.values(position)
-            return ByRow(len(cells), _tidied(cells, region))
+            return ByRow(len(self.sheet.rows), _tidied(self.sheet, position, country, recipe.region, recipe.locale))
 
-        return self.kept(("numbers", position, region), make)
+        return self.kept(("numbers", position, country, recipe.region, recipe.locale), make)
+
+    def country(self, recipe: Recipe) -> int | None:
+        """The column that says which country a row's number is of; None where there is none."""
+        return next((i for i, role in enumerate(self.roles(recipe)) if role is Role.COUNTRY), None)
 
     def values(self, position: int, role: Role, recipe: Recipe) -> ByRow[Value]:
         """The cells of a column of the sheet as its role reads them."""
@@ -108,9 +114,9 @@ class Workings:
         columns = {position for _, position in places}
         with self._guard:
             for key, known in self._kept.items():
-                if isinstance(key, tuple) and key[0] == "numbers" and key[1] in columns:
-                    rows = [row for row, position in places if position == key[1]]
-                    again = _tidied(sheet.values(key[1]), key[2])
+                if isinstance(key, tuple) and key[0] == "numbers" and columns & {key[1], key[2]}:
+                    rows = [row for row, position in places if position in {key[1], key[2]}]
+                    again = _tidied(sheet, *key[1:])
                     found._kept[key] = cast("ByRow[Number]", known).anew(rows, again)
                 elif not any(_comes_from(key, position) for position in columns):
                     found._kept[key] = known
@@ -151,8 +157,20 @@ class Workings:
         )
 
 
-def _tidied(cells: Sequence[Cell], region: str) -> Callable[[int], Number]:
-    return lambda row: tidy_number(cells[row], region)
+def _tidied(sheet: Sheet, position: int, country: int | None, region: str, locale: str) -> Callable[[int], Number]:
+    cells = sheet.values(position)
+    if country is None:
+        return lambda row: tidy_number(cells[row], region)
+    countries = sheet.values(country)
+    return lambda row: number_of(cells[row], countries[row], region, locale)
+
+
+def number_of(cell: Cell, country: Cell, region: str, locale: str) -> Number:
+    """A number of the country that its row names; of the round's own where that is blank."""
+    named = region if is_blank(country) else country_in(country, locale)
+    if named is None:
+        return Number(problem=f'"{clipped(as_written(country))}" is no country whose numbers are known')
+    return tidy_number(cell, named)
 
 
 def _comes_from(key: Hashable, position: int) -> bool:

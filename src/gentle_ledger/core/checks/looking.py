@@ -72,7 +72,7 @@ def _unusual_sentence(findings: Sequence[Finding]) -> str:
 
 
 def _abroad(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
-    found = [row for row in rows if not view.numbers[row].e164.startswith(view.home_code)]
+    found = [row for row in rows if not view.numbers[row].e164.startswith(view.home_code(row))]
     # Where many numbers are from elsewhere, that is how the round is.
     if len(found) <= max(1, FEW * len(rows)):
         for row in found:

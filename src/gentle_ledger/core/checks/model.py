@@ -100,9 +100,8 @@ class RoundView(Protocol):
         """The money columns that the wording uses, with each row's amount."""
         ...
 
-    @property
-    def home_code(self) -> str:
-        """The country code of numbers that stand without one, with its +."""
+    def home_code(self, row: int) -> str:
+        """The country code of a number that stands without one in the row, with its +."""
         ...
 
     def links(self) -> Iterator[tuple[str, Sequence[str | None]]]:

@@ -66,6 +66,8 @@ def refuse_bomb(data: bytes) -> None:
 
 _FAR = re.compile(rb'<c\b[^>]{0,200}?\br="([A-Z]{3,})(\d+)"[^>]{0,200}?(?<!/)>')
 """A cell with something in it, beyond column ZZ (the 702nd)."""
+_PERHAPS_FAR = re.compile(rb'r="[A-Z]{3}')
+"""What such a cell has at least; found many times faster than the cell."""
 
 
 def refuse_stray_cells(data: bytes, worksheet: str) -> None:
@@ -76,7 +78,8 @@ def refuse_stray_cells(data: bytes, worksheet: str) -> None:
     """
     with zipfile.ZipFile(io.BytesIO(data)) as archive:
         member = member_of(archive, worksheet)
-        found = _FAR.search(archive.read(member)) if member else None
+        content = archive.read(member) if member else b""
+    found = _FAR.search(content) if _PERHAPS_FAR.search(content) else None
     if found:
         raise SheetError(
             f"The worksheet has a value in cell {clipped((found[1] + found[2]).decode(), 20)}, far to the right; at "

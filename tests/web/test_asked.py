@@ -1,0 +1,96 @@
+"""What a sheet leaves open is asked at the glance and on the desk, and answered in one press; the rows wait."""
+
+import json
+
+from tests.core.test_files_as_they_come import as_xlsx
+from tests.web.test_app import office  # noqa: F401 - the fixture
+
+OPEN = "Name,Mobile,Due,When\n" + "".join(
+    f'P{n},902-555-01{n:02},"{due}",{when}\n'
+    for n, (due, when) in enumerate([("1,234", "05/11/2026"), ("12,50", "06/11/2026"), ("7", "2026-11-30")])
+)
+WORDING = "{Name}: {Due}"
+
+
+def marks(office, path):  # noqa: F811
+    return [row["mark"] for row in office.call("GET", f"{path}/rows")["rows"]]
+
+
+def column(desk, name):
+    return next(c for c in desk["columns"] if c["name"] == name)
+
+
+def test_a_question_is_asked_at_the_glance_and_its_answer_is_kept(office):  # noqa: F811
+    files = {"file": ("open.csv", OPEN)}
+    seen = office.call("POST", "/api/rounds/glance", files=files)
+    due = seen["read_as"][2]
+    assert (seen["asks"], due["name"], due["order"], due["evidence"]) == (True, "Due", None, "")
+    assert due["question"]["ask"] == "“1,234” in row 1 and “12,50” in row 2: how does this column write its figures?"
+    assert [a["order"] for a in due["question"]["answers"]] == ["decimal point", "decimal comma"]
+    refused = office.client.post("/api/rounds", files=files, data={"ask": "1"})
+    assert (refused.status_code, "how Due and When are read" in refused.json()["detail"]) == (409, True)
+    answers = json.dumps({"Due": "decimal comma", "When": "day first"})
+    made = office.call("POST", "/api/rounds", 201, files=files, data={"answers": answers})
+    desk = office.call("GET", f"/api/rounds/{made['id']}")
+    found = column(desk, "Due")
+    assert (found["reading"], found["read_as"], found["question"]) == ("decimal comma", "decimal comma", None)
+    again = office.call("POST", "/api/rounds", 201, files=files, data={"ask": "1", "like": made["id"]})
+    assert column(office.call("GET", f"/api/rounds/{again['id']}"), "When")["reading"] == "day first"
+    for wrong in ("[1]", '{"Due": "sideways"}', '{"Debt": "day first"}'):
+        office.call("POST", "/api/rounds", 422, files=files, data={"answers": wrong})
+
+
+def test_rows_wait_on_the_desk_until_the_question_is_answered(office):  # noqa: F811
+    path = f"/api/rounds/{office.bring(OPEN)}"
+    office.call("PUT", f"{path}/wording", json={"wording": WORDING, "row": 1})
+    assert marks(office, path) == ["Held", "Held", "Ready"]
+    desk = office.call("GET", path)
+    assert (column(desk, "Due")["awaited"], column(desk, "When")["awaited"]) == (True, False)
+    assert (desk["findings"][0]["check"], desk["findings"][0]["rows"]) == ("question", 2)
+    office.call("PATCH", f"{path}/columns", json={"name": "Due", "reading": "decimal point"})
+    assert marks(office, path) == ["Ready", "Held", "Ready"]
+    slip = office.call("GET", f"{path}/rows/1/slip")
+    assert "".join(run["text"] for part in slip["parts"] for run in part) == "P0: $1,234.00"
+
+
+def test_two_columns_of_one_name_hold_all_rows_until_it_is_said_which_counts(office):  # noqa: F811
+    first = office.bring("Name,Mobile,Due,Paid\nInes,902-555-0128,142.50,100\n")
+    formula = {"name": "Owing", "formula": "{Due} - {Paid}", "format": None}
+    office.call("PUT", f"/api/rounds/{first}/columns/computed", json=formula)
+    office.call("PUT", f"/api/rounds/{first}/wording", json={"wording": "{Owing}", "row": 1})
+    saved = "Name,Mobile,Due,Paid,Owing\nInes,902-555-0128,142.50,100,142.50\n"
+    for computed, says in ((True, "$42.50"), (False, "$142.50")):
+        files = {"file": ("december.csv", saved)}
+        path = f"/api/rounds/{office.call('POST', '/api/rounds', 201, files=files, data={'like': first})['id']}"
+        desk = office.call("GET", path)
+        assert (desk["doubled"], marks(office, path)) == (["Owing"], ["Held"])
+        desk = office.call("POST", f"{path}/columns/doubled", json={"name": "owing", "computed": computed})
+        assert (desk["doubled"], marks(office, path)) == ([], ["Ready"])
+        slip = office.call("GET", f"{path}/rows/1/slip")
+        assert "".join(run["text"] for part in slip["parts"] for run in part) == says
+        office.call("POST", f"{path}/columns/doubled", 422, json={"name": "Owing", "computed": computed})
+
+
+def test_characters_that_are_open_are_chosen_at_the_glance(office):  # noqa: F811
+    files = {"file": ("names.csv", "Name,Mobile\nŁukasz Żółty,902-555-0128\n".encode("cp1250"))}
+    seen = office.call("POST", "/api/rounds/glance", files=files)
+    assert ("windows-1250", "Łukasz") in {(c["name"], c["word"]) for c in seen["characters"]}
+    assert (seen["trouble"], seen["asks"]) == (None, True)
+    office.call("POST", "/api/rounds", 422, files=files)
+    chosen = {"characters": "windows-1250"}
+    assert office.call("POST", "/api/rounds/glance", files=files, data=chosen)["lines"][1][0] == "Łukasz Żółty"
+    made = office.call("POST", "/api/rounds", 201, files=files, data=chosen)
+    assert office.call("GET", f"/api/rounds/{made['id']}/rows")["rows"][0]["cells"][0]["shown"] == "Łukasz Żółty"
+
+
+def test_hidden_rows_are_taken_back_in_one_press(office):  # noqa: F811
+    files = {"file": ("dues.xlsx", as_xlsx([(1, "0"), (2, "0"), (3, "0")], hidden=[2]))}
+    path = f"/api/rounds/{office.call('POST', '/api/rounds', 201, files=files)['id']}"
+    desk = office.call("GET", path)
+    assert (desk["hidden"], desk["leave_out_hidden"], marks(office, path)[1]) == (1, True, "Left out")
+    row = office.call("GET", f"{path}/rows")["rows"][1]
+    assert row["reason"] == "hidden in the workbook"
+    office.call("PATCH", f"{path}/rows/1/cells", json={"column": "Name", "typed": "Ines"})
+    assert marks(office, path)[1] == "Left out", "mending another row does not show it"
+    office.call("PATCH", path, json={"leave_out_hidden": False})
+    assert marks(office, path)[1] != "Left out"
