@@ -44,12 +44,6 @@ def newer() -> bytes:
     return "\r\n".join([*lines[:12], *lines[13:], added, ""]).encode()
 
 
-def with_a_title() -> bytes:
-    """The same sheet with the office's name above it and totals below, as it is often kept."""
-    title = b"Saltmarsh Quay,,,,,,,,,,,\r\nBerth dues November 2026,,,,,,,,,,,\r\n"
-    return title + harbour.november() + b"Total,,,,,,,,,,,\r\n"
-
-
 def take(page: Page, url: str, carrier: str, program: subprocess.Popen) -> None:
     preparing(page, url)
     computing(page, url)
@@ -111,12 +105,27 @@ def computing(page: Page, url: str) -> None:
     page.get_by_role("link", name="Formulas").click()
     page.get_by_role("article").first.wait_for()
     picture(page, "functions")
+    asked(page, url)
+
+
+def asked(page: Page, url: str) -> None:
+    """A sheet that contradicts itself: the question at the glance is left for the desk."""
+    lines = ["Saltmarsh Quay,,,,", "First name,Mobile,Berth,Due,Due date"]
+    cells = [("1,234", "05/11/2026"), ("1,180", "06/11/2026"), ("12,50", "13/11/2026"), ("7", "2026-11-30")]
+    names = ("Ines", "Bo", "Farida", "Tobias")
+    for i, (name, (due, day)) in enumerate(zip(names, cells, strict=True)):
+        lines.append(f'{name},902-555-01{20 + i},C{10 + i},"{due}",{day}')
     page.goto(url)
     page.get_by_label("Sheet file").set_input_files(
-        {"name": "november-with-a-title.csv", "mimeType": "text/csv", "buffer": with_a_title()}
+        {"name": "two-offices.csv", "mimeType": "text/csv", "buffer": "\n".join(lines).encode()}
     )
-    page.get_by_text("read as").wait_for()
+    page.get_by_role("button", name="day first").click()
     picture(page, "bring-in")
+    page.get_by_role("button", name="Bring in 4 rows").click()
+    page.get_by_role("textbox", name="Wording").click()
+    page.keyboard.insert_text("Hello {First name}, berth {Berth}: {Due} is due by {Due date}. Saltmarsh Quay office")
+    page.get_by_role("region", name="Columns in question").wait_for()
+    picture(page, "questions")
 
 
 def carriers_of(program: subprocess.Popen) -> list[int]:
@@ -130,7 +139,7 @@ def sending(page: Page, url: str, program: subprocess.Popen) -> None:
     page.get_by_role("link", name="Winter lift-out").click()
     page.get_by_role("button", name="Send 12 texts").click()
     page.get_by_role("button", name="Send 12 texts now").click()
-    page.get_by_text("Failed 1").wait_for(timeout=60_000)
+    page.get_by_role("button", name="Failed 1", exact=True).wait_for(timeout=60_000)
     page.get_by_role("row").nth(4).click()
     picture(page, "sending")
     page.goto(url)

@@ -27,6 +27,9 @@ FORMATS = [
     (50, "[$€-407] #,##0.00", "€ 50"),
     (50, "#,##0.00 [$EUR]", "EUR 50"),
     (50, '"US$"#,##0.00', "US$ 50"),
+    (50, '#,##0.00 "z\u0142"', "z\u0142 50"),
+    (50, "#,##0.00 [$kr-41D]", "kr 50"),
+    (12, '0.0 "ft"', Decimal(12)),
     (50, "$#,##0.00", Decimal(50)),
     (50, "[$CAD] #,##0.00", Decimal(50)),
     (50, "#,##0.00_);[Red](#,##0.00)", Decimal(50)),
@@ -292,7 +295,7 @@ def test_what_is_plainly_western_asks_nothing(name):
 
 def test_an_amount_that_its_comma_parts_is_noticed():
     text = "Name,Mobile,Due,Note\nInes,902-555-0128,12.00,\nBo,902-555-0111,1,234.50,\n"
-    with pytest.raises(SheetError, match=r"Line 3 has 5 cells and most lines 4: “1,234\.50”"):
+    with pytest.raises(SheetError, match=r"Line 3 has 5 cells and there are 4 names: “1,234\.50”"):
         bring_in(text.encode(), "a.csv")
     fine = "Name,Mobile,Due,Note\nInes,902-555-0128,12.00,5\nBo,902-555-0111,1,234\nCy,902-555-0112,3,,\n"
     assert len(bring_in(fine.encode(), "a.csv").sheet.rows) == 3

@@ -19,7 +19,7 @@ export function Question({ column, question, chosen, onAnswer }: Props) {
       <ul className="mt-1 space-y-1">
         {question.answers.map((answer) => (
           <li key={answer.order} className="flex items-baseline gap-2.5">
-            <Button className="w-32 shrink-0 text-left" aria-pressed={chosen === answer.order} onClick={() => onAnswer(answer.order)}>
+            <Button className={`w-36 shrink-0 text-left ${chosen === answer.order ? "border-ink! bg-chosen!" : ""}`} aria-pressed={chosen === answer.order} onClick={() => onAnswer(answer.order)}>
               {answer.order}
             </Button>
             <span className="text-[13.5px] text-ink-2">{answer.then}</span>

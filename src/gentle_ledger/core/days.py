@@ -82,11 +82,12 @@ def written_day(typed: str, locale: str) -> WrittenDay | None:
         if split is None:
             return None
         text, clock = split
-    weekday = None
-    if (match := _WEEKDAY.match(text)) and (weekday := _weekday_names(locale).get(match[1].casefold())) is not None:
-        text = text[match.end() :]
+    match = _WEEKDAY.match(text)
+    weekday = _weekday_names(locale).get(match[1].casefold()) if match else None
     found = _days(text, locale)
-    if weekday is not None:
+    # "Mar 3, 2026" is in March, where "mar" is a Tuesday as well.
+    if match and weekday is not None and not found:
+        found = _days(text[match.end() :], locale)
         fitting = {order: day for order, day in found.items() if day.weekday() == weekday}
         # The weekday tells which of its numbers is the month, whatever the column does.
         found = dict.fromkeys([None], next(iter(fitting.values()))) if len(set(fitting.values())) == 1 else fitting

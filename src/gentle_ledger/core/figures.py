@@ -39,6 +39,7 @@ class Written:
         comma: the same for the comma.
         mark: the one point or comma in it; "" where it has none or several.
         three: whether exactly three digits stand behind that mark.
+        decimals: how many digits stand behind it.
         grouped: whether that mark may part groups.
     """
 
@@ -49,6 +50,7 @@ class Written:
     mark: str = ""
     three: bool = False
     grouped: bool = False
+    decimals: int = 0
 
     @property
     def only(self) -> Order | None:
@@ -171,11 +173,12 @@ def _from_body(body: str, beside: Beside) -> Written | None:
         return None
     marks = [c for c in body if c in ".,"]
     mark = marks[0] if len(marks) == 1 else ""
-    three = bool(mark) and len(body) - 1 - body.index(mark) == _GROUP
+    decimals = len(body) - 1 - body.index(mark) if mark else 0
+    three = decimals == _GROUP
     grouped = three and _GROUPED.fullmatch(body) is not None
     if beside.negative:
         point, comma = (None if value is None else value.copy_negate() for value in (point, comma))
-    return Written(beside.sign, beside.percent, point, comma, mark, three, grouped)
+    return Written(beside.sign, beside.percent, point, comma, mark, three, grouped, decimals)
 
 
 _GROUP = 3
@@ -285,10 +288,17 @@ class _Seen:
             return self._asked(self.first_three[other], self.first_sure.get(order) or self.first_three.get(order))
         if groups and not (order is home and groups_by_mark) and not decides(sure, groups):
             return self._asked(self.first_three[order], self.first_sure.get(order))
+        if order is not home and sure == 1 and self._is_long(self.first_sure[order][1]):
+            return self._asked(self.first_sure[order], None)
         example = self.first_sure.get(order) or self.first_three.get(order) or self.first_three.get(other)
         if example is None:
             return Reading()
         return Reading(order, sure, f"{quoted(example[1])} is read as {self._under(example[1], order)}")
+
+    def _is_long(self, cell: str) -> bool:
+        """Whether one lone cell parts more decimals than any currency has: 1,0000 may be a slip for ten thousand."""
+        found = written(cell)
+        return not self.thousandths and found is not None and bool(found.mark) and found.decimals > _GROUP
 
     def _asked(self, first: _Place, second: _Place | None) -> Reading:
         cells = sorted([first, *([second] if second else [])])

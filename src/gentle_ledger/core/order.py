@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+from gentle_ledger.core.values import Role
 from gentle_ledger.core.words import clipped, count
 
 
@@ -18,6 +19,12 @@ class Order(StrEnum):
 
 FIGURES = (Order.POINT, Order.COMMA)
 DAYS = (Order.DAY_FIRST, Order.MONTH_FIRST, Order.YEAR_FIRST)
+
+
+def answer_for(role: Role, answer: Order | None) -> Order | None:
+    """The clerk's answer where it is one for such a role; one for days says nothing of figures."""
+    fitting = FIGURES if role.counts else DAYS if role is Role.DATE else ()
+    return answer if answer in fitting else None
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,6 +10,7 @@ from decimal import Decimal
 from gentle_ledger.core.cell_format import value_text
 from gentle_ledger.core.checks import CHECKS
 from gentle_ledger.core.compute import Computed
+from gentle_ledger.core.order import answer_for
 from gentle_ledger.core.sheets.model import Cell
 from gentle_ledger.core.words import count
 
@@ -42,7 +43,7 @@ def what_is_said(left_out: str, computed: Computed) -> list[str]:
     said = [f"{left_out[0].upper()}{left_out[1:]}."] if left_out else []
     for position in range(columns.first_computed):
         name, reading = columns.names[position], columns.reading(position)
-        answer = recipe.setting(name).reading
+        answer = answer_for(columns.roles[position], recipe.setting(name).reading)
         if answer:
             said.append(f"{name} is read with the {answer}, as the recipe says." if reading.example else "")
         elif reading.said:

@@ -8,7 +8,7 @@ from decimal import Decimal
 
 from gentle_ledger.core.days import basic_day, reading_of_days, refused_year, written_day
 from gentle_ledger.core.figures import Written, has_thousandths, order_of, reading_of, signs_of, written
-from gentle_ledger.core.order import Order, Reading
+from gentle_ledger.core.order import Order, Reading, answer_for
 from gentle_ledger.core.sheets.faults import NEVER_WORKED_OUT, is_fault
 from gentle_ledger.core.sheets.model import Cell, as_written, is_blank
 from gentle_ledger.core.values import Role, Unreadable, too_large
@@ -34,7 +34,7 @@ def reader(
     cells: Sequence[Cell], role: Role, currency: str, locale: str, order: Order | None = None
 ) -> Callable[[Cell], Value]:
     """How a cell of this column is read by its role, with `order` as the clerk's answer where there is one."""
-    reading = Reading() if order else column_reading(cells, role, currency, locale)
+    reading = Reading() if answer_for(role, order) else column_reading(cells, role, currency, locale)
     return read_by(reading, role, currency, locale, order)
 
 
@@ -60,6 +60,7 @@ def read_by(
 
 
 def _read_by(reading: Reading, role: Role, currency: str, locale: str, order: Order | None) -> Callable[[Cell], Value]:
+    order = answer_for(role, order)
     answered = order is not None
     order = order or reading.order
     if role in _FIGURES:

@@ -8,7 +8,7 @@ from typing import TypeVar, cast
 
 from gentle_ledger.core.countries import country_in
 from gentle_ledger.core.numbers import Number, tidy_number
-from gentle_ledger.core.order import Order, Reading
+from gentle_ledger.core.order import Order, Reading, answer_for
 from gentle_ledger.core.reading import Value, column_reading, percents, read_by
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.roles import recognise_roles
@@ -68,7 +68,7 @@ class Workings:
         """The cells of a column of the sheet as its role reads them."""
 
         def make() -> ByRow[Value]:
-            cells, order = self.sheet.values(position), self._order(position, recipe)
+            cells, order = self.sheet.values(position), self._order(position, role, recipe)
             known = Reading() if order else self.reading(position, role, recipe)
             read = read_by(known, role, recipe.currency, recipe.locale, order)
             return ByRow(len(cells), lambda row: read(cells[row]))
@@ -76,10 +76,10 @@ class Workings:
         return self.kept(self.values_key(position, role, recipe), make)
 
     def values_key(self, position: int, role: Role, recipe: Recipe) -> Hashable:
-        return ("values", position, role, recipe.currency, recipe.locale, self._order(position, recipe))
+        return ("values", position, role, recipe.currency, recipe.locale, self._order(position, role, recipe))
 
-    def _order(self, position: int, recipe: Recipe) -> Order | None:
-        return recipe.setting(self.sheet.columns[position]).reading
+    def _order(self, position: int, role: Role, recipe: Recipe) -> Order | None:
+        return answer_for(role, recipe.setting(self.sheet.columns[position]).reading)
 
     def reading(self, position: int, role: Role, recipe: Recipe) -> Reading:
         """How a column of the sheet writes its figures or its days, by its cells alone, and what it leaves open."""
@@ -91,7 +91,8 @@ class Workings:
     def questions(self, recipe: Recipe) -> dict[int, Reading]:
         """The columns of the sheet, by place, of which it is a question how they are read, and nobody has said."""
         roles = enumerate(self.roles(recipe))
-        found = {place: self.reading(place, role, recipe) for place, role in roles if not self._order(place, recipe)}
+        open_ones = [(place, role) for place, role in roles if not self._order(place, role, recipe)]
+        found = {place: self.reading(place, role, recipe) for place, role in open_ones}
         return {place: reading for place, reading in found.items() if reading.question}
 
     def in_percent(self, position: int) -> bool:

@@ -78,7 +78,9 @@ class ColumnOut(BaseModel):
     template: str | None
     problem: PlaceOut | None = Field(description="Why its formula or template cannot be used.")
     reading: Order | None
-    read_as: Order | None = Field(description="How its cells are taken, by their own showing or as was answered.")
+    read_as: Order | None = Field(
+        description="How its cells are taken, where that was answered or is not as usual for the locale."
+    )
     evidence: str = Field(description="Why its cells are read as they are, in a sentence; empty where none is needed.")
     question: QuestionOut | None = Field(description="What its cells leave open, until it is answered.")
     awaited: bool = Field(description="Whether rows of the round wait for the answer.")

@@ -6,13 +6,15 @@ from decimal import Decimal
 
 from gentle_ledger.core.cell_format import Way
 from gentle_ledger.core.checks import CHECKS, check_of
+from gentle_ledger.core.columns import Columns
 from gentle_ledger.core.combining import How
 from gentle_ledger.core.composer import Composer, Run
 from gentle_ledger.core.compute import Computed, PlanMark
+from gentle_ledger.core.figures import order_of
 from gentle_ledger.core.formulas.parse import FormulaError
 from gentle_ledger.core.marks import Mark, Stage
 from gentle_ledger.core.numbers import country_name
-from gentle_ledger.core.order import Reading
+from gentle_ledger.core.order import Order, Reading, answer_for
 from gentle_ledger.core.pace import last_leaves, lasting
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.renaming import uses_of, without
@@ -65,6 +67,15 @@ def question_out(reading: Reading) -> out.QuestionOut | None:
     )
 
 
+def _answered(columns: Columns, position: int) -> bool:
+    return answer_for(columns.roles[position], columns.settings(position).reading) is not None
+
+
+def _unusual(order: Order | None, locale: str) -> Order | None:
+    """An order of days, or a decimal mark that is not that of the locale: what goes without saying is not said."""
+    return None if order is order_of(locale) else order
+
+
 def _columns(state: DeskState) -> list[out.ColumnOut]:
     columns = state.composer.columns
     recognised = state.workings.recognised(state.recipe)
@@ -83,9 +94,10 @@ def _columns(state: DeskState) -> list[out.ColumnOut]:
                 template=settings.template if computed else None,
                 problem=formula_problem(settings.formula or settings.template, columns.problems.get(i)),
                 reading=settings.reading,
-                read_as=settings.reading or columns.reading(i).order,
-                evidence="" if settings.reading else columns.reading(i).said,
-                question=None if settings.reading else question_out(columns.reading(i)),
+                read_as=answer_for(columns.roles[i], settings.reading)
+                or _unusual(columns.reading(i).order, state.recipe.locale),
+                evidence="" if _answered(columns, i) or columns.reading(i).question else columns.reading(i).said,
+                question=None if _answered(columns, i) else question_out(columns.reading(i)),
                 awaited=i in columns.asked,
                 used=i in state.composer.used,
                 doc=columns.roles[i].doc,

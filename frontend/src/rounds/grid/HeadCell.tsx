@@ -22,15 +22,16 @@ export const HeadCell = memo(function HeadCell({ column, roles, formats, locked,
   const align = column.to_the_right ? "items-end text-right" : "items-start text-left";
   const words = (
     <>
-      <span className="text-[12px] leading-4 text-pencil">
+      <span className={`w-0 truncate text-[12px] leading-4 text-pencil ${column.to_the_right ? "min-w-full" : "min-w-[calc(100%+8px)]"}`}>
         {column.formula !== null ? "computed" : column.role}
-        {column.question ? " · read how?" : column.read_as && column.evidence ? ` · ${column.read_as}` : ""}
+        {column.question ? <b className="text-held"> · read how?</b> : column.read_as ? ` · ${column.read_as}` : ""}
         {column.fallback ? ` · blank: ${column.fallback}` : ""}
       </span>
       <span className="max-w-full truncate font-semibold">{column.name}</span>
     </>
   );
   const computed = isComputed(column);
+  const said = column.question?.ask ?? column.evidence;
   if (computed && !locked)
     return (
       <button
@@ -52,7 +53,7 @@ export const HeadCell = memo(function HeadCell({ column, roles, formats, locked,
       trigger={
         <button
           type="button"
-          title="Change what this column is for"
+          title={`Change what this column is for${said ? `. ${said}` : ""}`}
           className={`flex min-w-0 flex-col overflow-hidden px-2 py-1 whitespace-nowrap hover:bg-chosen ${align}`}
         >
           {words}
@@ -81,7 +82,7 @@ function Settings({ column, roles, formats, onChange, onDone }: Omit<Props, "loc
     >
       <fieldset>
         <legend className="label">What “{column.name}” is for</legend>
-        <div className="mt-1.5 space-y-0.5">
+        <div className="mt-1.5 grid grid-cols-2 gap-x-2 gap-y-0.5">
           {roles.map((r) => (
             <label key={r.role} className="flex cursor-pointer items-baseline gap-2 rounded-[2px] px-1 py-0.5 hover:bg-chosen">
               <input
@@ -96,12 +97,12 @@ function Settings({ column, roles, formats, onChange, onDone }: Omit<Props, "loc
               />
               <span>
                 <span className="font-semibold">{r.role}</span>
-                {r.role === column.recognised && <span className="text-ink-2"> (recognised)</span>}
-                {role === r.role && <span className="block text-[13px] text-ink-2">{r.doc}</span>}
+                {r.role === column.recognised && <span className="text-[13px] text-ink-2"> recognised</span>}
               </span>
             </label>
           ))}
         </div>
+        <p className="mt-1 px-1 text-[13px] text-ink-2">{roles.find((r) => r.role === role)?.doc}</p>
       </fieldset>
       {(column.role === "date" || column.role === "money" || column.role === "number") && (
         <div className="mt-3">

@@ -15,13 +15,18 @@ const WIDTHS: Record<Role, number> = {
   number: 116,
   link: 170,
   reference: 72,
+  country: 110,
   text: 130,
 };
+
+/** The small words above a column's name are cut where they are too long, but for how it is read. */
+const small = (column: ColumnOut): number =>
+  column.question || column.read_as ? 16 + 6.3 * `${column.role} · ${column.read_as ?? "read how?"}`.length : 0;
 
 /** Room for nearly all of a column's cells and for its name, and at most what its role may take. */
 const width = (column: ColumnOut): number => {
   const cells = Math.min(WIDTHS[column.role], 20 + column.characters * 7.4);
-  return Math.round(Math.min(230, Math.max(cells, 20 + column.name.length * 7.2)));
+  return Math.round(Math.min(230, Math.max(cells, 20 + column.name.length * 7.2, small(column))));
 };
 
 /**

@@ -9,6 +9,8 @@ from datetime import time, timedelta
 from decimal import Decimal
 from functools import lru_cache
 
+from babel import Locale
+
 from gentle_ledger.core.figures import signs_of
 from gentle_ledger.core.formats import known_currency
 from gentle_ledger.core.formulas.patterns import written
@@ -95,7 +97,17 @@ def _sign_in(words: str) -> str:
     if sign:
         around = re.search(rf"[A-Z]{{0,3}}{re.escape(sign)}", words)
         return around[0] if around else sign
-    return next((code for code in _CODE.findall(words) if known_currency(code)), "")
+    code = next((code for code in _CODE.findall(words) if known_currency(code)), "")
+    return code or next((word for word in re.findall(r"[^\W\d_]+", words) if word in _signs_in_letters()), "")
+
+
+@lru_cache(maxsize=1)
+def _signs_in_letters() -> frozenset[str]:
+    """Signs of currencies that are made of letters, in their own languages (CLDR): kr, zł, Kč, Ft."""
+    found = set()
+    for tag in ("bg", "cs", "da", "hu", "is", "lt", "mk", "nb", "pl", "ro", "ru", "sq", "sr", "sv"):
+        found |= {str(sign).rstrip(".") for sign in Locale.parse(tag).currency_symbols.values()}
+    return frozenset(sign for sign in found if sign.isalpha() and not known_currency(sign.upper()))
 
 
 def time_shown(value: time | timedelta) -> str:

@@ -50,7 +50,7 @@ def decode(data: bytes, characters: str | None = None, *, guess: bool = False) -
     Args:
         data: the bytes.
         characters: the answer, one of READINGS.
-        guess: takes the likeliest reading where there is no answer, to show the first lines by.
+        guess: takes the likeliest reading where there is no answer, to show the first lines by, and names the others.
 
     Raises:
         SheetError: the bytes are no text at all, or could be several.
@@ -74,11 +74,11 @@ def decode(data: bytes, characters: str | None = None, *, guess: bool = False) -
 
 def _one_byte_each(data: bytes, characters: str | None, *, guess: bool) -> Decoded:
     """Text that is neither UTF-8 nor UTF-16."""
-    if characters is not None:
-        if characters not in READINGS:
-            raise SheetError(
-                f'"{clipped(characters)}" is no way of reading characters.', f"There is {listed(list(READINGS), 6)}."
-            )
+    if characters is not None and characters not in READINGS:
+        raise SheetError(
+            f'"{clipped(characters)}" is no way of reading characters.', f"There is {listed(list(READINGS), 6)}."
+        )
+    if characters is not None and not guess:
         return Decoded(_cleaned(_strictly(data, characters)))
     western = _readable(data, "windows-1252")
     if western is not None and all(map(_is_plain, _odd_words(western))):
@@ -88,7 +88,7 @@ def _one_byte_each(data: bytes, characters: str | None, *, guess: bool) -> Decod
         raise _not_text()
     readings = tuple((name, word) for name, word, _ in likely[:4])
     if guess:
-        return Decoded(_cleaned(_strictly(data, readings[0][0])), readings)
+        return Decoded(_cleaned(_strictly(data, characters or readings[0][0])), readings)
     shown = listed([f"“{word}” ({READINGS[name]})" for name, word in readings]).replace(" and ", " or ")
     raise SheetError(
         f"The file does not say how its characters are to be read: {shown}.",

@@ -56,7 +56,8 @@ def read_delimited(text: str) -> Iterator[list[Cell]]:
     """
     csv.field_size_limit(MAX_CELL_CHARACTERS * 8)
     text = _without_blank_end(text)
-    separator, width = separator_of(text)
+    separator, usual = separator_of(text)
+    width = 0
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator, strict=True)
     while True:
         try:
@@ -70,10 +71,12 @@ def read_delimited(text: str) -> Iterator[list[Cell]]:
             ) from fault
         if len(row) > width > 1 and separator == "," and (pair := _parted(row)):
             raise SheetError(
-                f"Line {reader.line_num} has {len(row)} cells and most lines {width}: “{pair[0]},{pair[1]}” seems to "
-                "be one amount, parted by its comma.",
+                f"Line {reader.line_num} has {len(row)} cells and there are {width} names: “{pair[0]},{pair[1]}” seems "
+                "to be one amount, parted by its comma.",
                 "Put double quotes around amounts with a comma in them, or save the sheet as XLSX.",
             )
+        # The names stand in the first line that is as wide as most.
+        width = width or (len(row) if len(row) >= usual else 0)
         yield [cell or None for cell in row]
 
 

@@ -192,6 +192,7 @@ def _in_ods(data: bytes, worksheet: str, currency: str) -> Details:
     if not _ODS_DETAILS.search(data):
         return Details()
     found = Details()
+    here: dict[int, Cell] = {}
     row = column = 0
     inside = False
     for event, node in _parts(data, ("start", "end")):
@@ -199,11 +200,12 @@ def _in_ods(data: bytes, worksheet: str, currency: str) -> Details:
             inside, row = node.get(f"{_TABLE}name") == worksheet, 0
         elif node.tag == f"{_TABLE}table-row":
             if event == "start":
-                column = 0
+                column, here = 0, {}
                 continue
             repeated = _repeated(node, "rows")
             if inside:
-                _repeat_row(found, row, min(repeated, _MOST_REPEATED))
+                for other in range(row, row + min(repeated, _MOST_REPEATED) if here else row):
+                    found.cells.update({(other, place): cell for place, cell in here.items()})
                 if node.get(f"{_TABLE}visibility") in {"collapse", "filter"}:
                     found.hidden.update(range(row, row + min(repeated, _MOST_REPEATED)))
             row += repeated
@@ -213,7 +215,7 @@ def _in_ods(data: bytes, worksheet: str, currency: str) -> Details:
             cell = _cell_in_ods(node, currency) if inside else None
             if cell is not None:
                 for place in range(column, column + min(repeated, _MOST_REPEATED)):
-                    found.cells[row, place] = cell
+                    here[place] = cell
             column += repeated
     return found
 
@@ -221,14 +223,6 @@ def _in_ods(data: bytes, worksheet: str, currency: str) -> Details:
 def _repeated(node: Any, what: str) -> int:
     number = node.get(f"{_TABLE}number-{what}-repeated") or "1"
     return int(number) if number.isdecimal() else 1
-
-
-def _repeat_row(found: Details, row: int, times: int) -> None:
-    """A row that stands for several has its details in each of them."""
-    here = [(place, cell) for place, cell in found.cells.items() if place[0] == row] if times > 1 else []
-    for other in range(row + 1, row + times):
-        for (_, column), cell in here:
-            found.cells[other, column] = cell
 
 
 _SPAN = re.compile(r"(-)?PT(\d+)H(\d+)M(\d+)(?:[.,]\d+)?S")
