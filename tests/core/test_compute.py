@@ -161,6 +161,7 @@ MONEY = [
     ("{Due} * 2", "$372.80"),
     ("{Due} / 4 + 1", "$47.60"),
     ("{Due} / {Due}", "1"),
+    ("{Due} * {Due} / 100", "347.4496"),
     ("{Due} * {Due} / {Due}", "$186.40"),
     ("ROUND({Due} * 1.5%; 2)", "$2.80"),
     ('IF({Due} > 1000; {Due}; "nothing much")', "nothing much"),
@@ -186,6 +187,7 @@ def test_money_stays_money_through_a_formula(formula, shown):
 def test_a_phrase_may_be_for_some_rows_only():
     found = with_columns("Hello.{Late}", rows=[ROW, (*ROW[:3], "5")], Late='IF({Due} > 100; " Late!"; "")')
     assert (found.texts, found.marks) == (["Hello. Late!", "Hello."], ["Ready", "Ready"])
+    assert slip_of(found.composer, 1).whole
     assert with_columns(
         "Hello.{Late}", Late="IF({Due} > 0; {Boat}; 1)", sheet=(*COLS, "Boat"), rows=[(*ROW, None)]
     ).marks == ["Held"], "a blank cell is blank, whatever formula it comes through"

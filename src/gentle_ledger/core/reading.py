@@ -1,6 +1,5 @@
 """Reading a cell by its column's role: amounts and numbers as Decimal, days as dates, the rest as it stands."""
 
-import unicodedata
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time
@@ -208,4 +207,6 @@ def _has_percent(cell: Cell) -> bool:
 
 
 def has_currency_sign(cell: Cell) -> bool:
-    return isinstance(cell, str) and any(unicodedata.category(c) == "Sc" for c in cell)
+    """Whether a currency's sign or code stands beside the cell's figure."""
+    found = written(cell) if isinstance(cell, str) else None
+    return found is not None and bool(found.sign)

@@ -7,6 +7,7 @@ from decimal import Decimal
 
 from gentle_ledger.core.countries import country_in, names_country
 from gentle_ledger.core.days import basic_day, written_day
+from gentle_ledger.core.formats import known_currency
 from gentle_ledger.core.formulas.explain import unit_of
 from gentle_ledger.core.numbers import tidy_number
 from gentle_ledger.core.reading import (
@@ -32,6 +33,11 @@ _DAYS = frozenset({"date", "day", "dated", "since", "until", "when"})
 _TIMES = "year years month months week weeks day days date dates dated period quarter season"
 _SORTS = "plan type kind class category group status method terms term level line stage step phase zone count"
 _NO_MONEY = frozenset(f"{_TIMES} {_SORTS} reference ref id code no nr number".split())
+# Behind what a column is about: dues new, balance forward, fees Nov.
+_ADDED = "new old current now net gross incl including tax brought forward open unpaid"
+_MONTHS = "jan feb mar apr may jun jul aug sep sept oct nov dec january february march april june july august september"
+_SAYS_NOTHING = frozenset(f"{_ADDED} {_MONTHS} october november december".split())
+_BRACKETED = re.compile(r"[(\[][^)\]]*[)\]]?")
 _SMALL_WORDS = frozenset({"for", "of", "in", "per", "by", "this", "from", "to", "at", "on", "since", "until"})
 _PHONE_WORDS = frozenset({"phone", "telephone", "tel", "number", "contact", "msisdn"})
 _PHONE = re.compile(r"[+(]?[\d][\d\s().\-/\u00a0\u2010-\u2015]{5,}\d")
@@ -42,6 +48,7 @@ _AMOUNTS = 0.6
 """Enough of what a column's name says: the rest may say "paid" or "n/a", and is held where it cannot be read."""
 _MEASURED = 0.5
 _NEARLY_ALL = 0.9
+_HALF = 0.5
 _COUNTRY = frozenset({"country", "countries", "pays", "land"})
 
 
@@ -112,11 +119,11 @@ def _role(header: str, cells: Sequence[Cell], locale: str) -> Role:
     named = [role for role, names in _HEADER.items() if not names.isdisjoint(words)]
     coded = Role.REFERENCE in named
     if not cells:
-        money = [Role.MONEY] if _names_money(words, whole=True) else []
+        money = [Role.MONEY] if _names_money(header, whole=True) else []
         return next((r for r in (Role.NAME, *money, Role.REFERENCE) if r in named), Role.TEXT)
     amounts = [cell for cell in cells if looks_like_amount(cell)]
     whole = all(is_whole(cell) for cell in amounts)
-    in_money = _names_money(words, whole=whole)
+    in_money = _names_money(header, whole=whole)
     if _are_days(words, cells, locale, money=in_money, coded=coded):
         return Role.DATE
     if _share(cells, sum(as_written(c).strip().lower().startswith(("http://", "https://")) for c in cells)) >= _MOST:
@@ -125,7 +132,7 @@ def _role(header: str, cells: Sequence[Cell], locale: str) -> Role:
     if _share(cells, in_percent) >= _MOST:
         return Role.NUMBER
     share = _share(cells, len(amounts))
-    if (in_money and share >= _AMOUNTS) or (share >= _MOST and any(has_currency_sign(cell) for cell in amounts)):
+    if (in_money and share > _HALF) or (share >= _MOST and any(has_currency_sign(cell) for cell in amounts)):
         return Role.MONEY
     if share >= _MOST and coded:
         return Role.REFERENCE
@@ -166,13 +173,18 @@ def _are_countries(words: list[str], cells: Sequence[Cell], locale: str) -> bool
     return _share(cells, sum(names_country(cell, locale) for cell in cells)) >= _NEARLY_ALL
 
 
-def _names_money(words: list[str], *, whole: bool) -> bool:
-    """Whether a column's name says money: "Season fee" does, "Fee year" does not.
+def _names_money(header: str, *, whole: bool) -> bool:
+    """Whether a column's name says money: "Season fee" does, "Fee year", "Total berths" and "Cost centre" do not.
 
-    What it is about stands last in it, or in front of a small word ("Fees for the year"). "Due in days" over whole
-    numbers is no money either.
+    What it is about stands last in it, or in front of a small word ("Fees for the year"); where that is a word that
+    means nothing here, whole numbers are no money. "Due in days" over whole numbers is none either.
     """
+    words = _words(_BRACKETED.sub(" ", header)) or _words(header)
     if _HEADER[Role.MONEY].isdisjoint(words):
         return False
     small = next((i for i, word in enumerate(words) if word in _SMALL_WORDS and i), len(words))
-    return words[small - 1] not in _NO_MONEY and not (whole and not _NO_MONEY.isdisjoint(words[small:]))
+    named = [word for word in words[:small] if word not in _SAYS_NOTHING and not known_currency(word.upper())]
+    about = named[-1] if named else ""
+    if about in _NO_MONEY or (whole and not _NO_MONEY.isdisjoint(words[small:])):
+        return False
+    return about in _HEADER[Role.MONEY] or not whole
