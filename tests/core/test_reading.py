@@ -130,6 +130,27 @@ def test_amounts_are_written_as_babel_writes_them(amount, locale, currency):
     assert Writer(locale, currency, plain_signs=False).write(amount, Format(Way.MONEY)) == expected
 
 
+UNSEEN = [
+    # a cell, its role, and what goes into the texts
+    ("Pa\u00adid\u200b", Role.TEXT, "Paid"),
+    ("Ines\u00a0Okafor\ufeff", Role.NAME, "Ines Okafor"),
+    ("\u200eC\u200b14", Role.REFERENCE, "C14"),
+    ("https://pay.saltmarsh.example/\u200ba\u200d", Role.LINK, "https://pay.saltmarsh.example/a"),
+    (
+        "\u0646\u0645\u06cc\u200c\u062e\u0648\u0627\u0647\u0645\u200f",
+        Role.NAME,
+        "\u0646\u0645\u06cc\u200c\u062e\u0648\u0627\u0647\u0645\u200f",
+    ),
+    ("two\nlines", Role.TEXT, "two\nlines"),
+    ("a  b", Role.TEXT, "a  b"),
+]
+
+
+@pytest.mark.parametrize(("cell", "role", "read"), UNSEEN)
+def test_marks_that_cannot_be_seen_go_into_no_text_but_where_a_script_needs_them(cell, role, read):
+    assert reader([cell], role, "CAD", "en-CA")(cell) == read
+
+
 def test_each_number_keeps_its_own_digits():
     writer = Writer("en-CA", "CAD")
     assert [writer.write(Decimal(text), Format(Way.NUMBER)) for text in ("9.2", "9.20", "9")] == ["9.2", "9.20", "9"]

@@ -22,6 +22,25 @@ def visible(text: str) -> str:
     return shown(text).strip()
 
 
+_JOINERS = "\u200c\u200d"
+_RIGHT_TO_LEFT = frozenset({"R", "AL", "AN"})
+
+
+def as_read(text: str) -> str:
+    """A cell's text as it goes into texts and formulas: `visible`, but for marks that its script needs.
+
+    Joiners shape letters of some scripts and emoji, and direction marks order those that run from right to left.
+    """
+    if text.isascii() and text.isprintable():
+        return text.strip()
+    turned = any(unicodedata.bidirectional(c) in _RIGHT_TO_LEFT for c in text)
+    kept = (c if c in _JOINERS or (turned and c in _DIRECTIONS) or c == "\n" else _shown(c) for c in text)
+    return "".join(kept).strip()
+
+
+_DIRECTIONS = frozenset("\u200e\u200f\u061c\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
+
+
 def alike(text: str) -> str:
     """Under which two texts are equal in a formula: as they are seen, in any case.
 

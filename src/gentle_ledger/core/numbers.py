@@ -9,6 +9,7 @@ import phonenumbers
 from babel import Locale
 from phonenumbers import PhoneNumber, PhoneNumberType, ValidationResult
 
+from gentle_ledger.core.invisible import visible
 from gentle_ledger.core.sheets.model import Cell, as_written, is_blank
 from gentle_ledger.core.words import clipped, small
 
@@ -91,7 +92,7 @@ def tidy_number(cell: Cell, region: str) -> Number:
     """
     if is_blank(cell):
         return Number(problem="no mobile number")
-    typed = as_written(cell).strip()
+    typed = visible(as_written(cell))
     if _USUAL.fullmatch(typed):
         return _read(typed, region)
     if isinstance(cell, bool) or not isinstance(cell, (str, Decimal)):

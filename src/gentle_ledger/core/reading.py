@@ -7,6 +7,7 @@ from decimal import Decimal
 
 from gentle_ledger.core.days import basic_day, reading_of_days, refused_year, written_day
 from gentle_ledger.core.figures import Written, has_thousandths, order_of, reading_of, signs_of, written
+from gentle_ledger.core.invisible import as_read, visible
 from gentle_ledger.core.order import Order, Reading, answer_for
 from gentle_ledger.core.sheets.faults import NEVER_WORKED_OUT, is_fault
 from gentle_ledger.core.sheets.model import Cell, as_written, is_blank
@@ -73,13 +74,18 @@ def _read_by(reading: Reading, role: Role, currency: str, locale: str, order: Or
         return lambda cell: _figure(cell, how)
     if role is Role.DATE:
         return lambda cell: _date(cell, order, locale)
-    return _as_it_stands
+    return _link if role is Role.LINK else _as_it_stands
 
 
 def _as_it_stands(cell: Cell) -> Value:
     if is_blank(cell):
         return None
-    return cell if isinstance(cell, bool) else as_written(cell).strip()
+    return cell if isinstance(cell, bool) else as_read(as_written(cell))
+
+
+def _link(cell: Cell) -> Value:
+    """An address: nothing unseen has a place in it."""
+    return None if is_blank(cell) else visible(as_written(cell))
 
 
 def _refused(typed: str, wanted: str) -> Unreadable:
