@@ -184,6 +184,17 @@ def test_errors_and_formulas_without_a_value_are_no_blanks(strict, formula_cell)
     assert bring_in(with_formulas(rb"\2<v>20</v>"), "a.xlsx").sheet.rows[1][2] == 20
 
 
+def test_a_workbook_may_leave_the_places_of_its_cells_out():
+    def bare(name, data):
+        return re.sub(rb'(<(?:c|row)) r="[A-Z]*\d+"', rb"\1", data) if "sheet1" in name else data
+
+    sheet = bring_in(edited(with_formulas(rb"\2"), bare), "a.xlsx").sheet
+    assert [row[2] for row in sheet.rows] == ["#DIV/0!", "#NOT WORKED OUT"]
+    hidden = as_xlsx([(0.155, "0%"), (2, "0"), (3, "0")], hidden=[2])
+    found = bring_in(edited(hidden, bare), "a.xlsx").sheet
+    assert ([row[1] for row in found.rows], found.hidden) == (["15.5%", 2, 3], {1})
+
+
 def test_whole_numbers_that_have_lost_digits_in_the_file_are_held():
     sheet = bring_in(as_xlsx([(1234567890123456, "0"), (123456789012345, "0")]), "a.xlsx").sheet
     read = reader([], Role.REFERENCE, "CAD", "en-CA")

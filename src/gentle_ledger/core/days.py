@@ -3,7 +3,7 @@
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import date, datetime, time
+from datetime import date, datetime, time, timedelta
 from functools import lru_cache
 
 from babel.dates import get_day_names, get_month_names
@@ -140,6 +140,26 @@ def basic_day(typed: str) -> date | None:
     match = _BASIC.fullmatch(visible(typed))
     found = _if_there(None, match[1], match[2], match[3]) if match else {}
     return next((day for day in found.values() if FIRST_YEAR <= day.year <= LAST_YEAR), None)
+
+
+_SHAPE = re.compile(r"(?:\d{1,2} ?([/.\-]) ?\d{1,2} ?\1 ?\d{2,4}|\d{4} ?([/.\-]) ?\d{1,2} ?\2 ?\d{1,2})(?:[T ].*)?")
+
+
+def shaped_like_a_day(typed: str) -> bool:
+    """Whether a text is three numbers as days are written, whether there is such a day or not."""
+    return _SHAPE.fullmatch(visible(typed)) is not None
+
+
+_DAY_ZERO = date(1899, 12, 30)
+
+
+def day_of_number(typed: str) -> date | None:
+    """The day that a spreadsheet's number of days stands for (its day 0 is Dec 30, 1899), within the usual years."""
+    text = visible(typed)
+    if not (text.isdecimal() and text.isascii() and len(text) == len("46356")):
+        return None
+    day = _DAY_ZERO + timedelta(days=int(text))
+    return day if FIRST_YEAR <= day.year <= LAST_YEAR else None
 
 
 def _if_there(order: Order | None, year: str, month: str, day: str) -> dict[Order | None, date]:

@@ -1,11 +1,11 @@
 """Reading a cell by its column's role: amounts and numbers as Decimal, days as dates, the rest as it stands."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime, time
 from decimal import Decimal
 
-from gentle_ledger.core.days import basic_day, reading_of_days, refused_year, written_day
+from gentle_ledger.core.days import basic_day, day_of_number, reading_of_days, refused_year, written_day
 from gentle_ledger.core.figures import Written, has_thousandths, order_of, reading_of, signs_of, written
 from gentle_ledger.core.invisible import as_read, visible
 from gentle_ledger.core.order import Order, Reading, answer_for
@@ -176,7 +176,10 @@ def _date(cell: Cell, order: Order | None, locale: str) -> Value:
             return Unreadable(several, typed, asks=True)
         day = found.value(order) if found else basic_day(typed) if isinstance(cell, (str, Decimal)) else None
     if day is None:
-        return _refused(typed, f"a date with the {order}" if found and order else "a date")
+        number = day_of_number(typed)
+        meant = f", but a spreadsheet's number of days: {number:%b} {number.day}, {number.year}?" if number else ""
+        refused = _refused(typed, f"a date with the {order}" if found and order else "a date")
+        return replace(refused, why=refused.why + meant)
     why = refused_year(day)
     typed = as_written(cell).strip()
     return Unreadable(f'"{clipped(typed)}" {why}', typed) if why else day

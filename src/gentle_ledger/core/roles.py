@@ -6,7 +6,7 @@ from datetime import date
 from decimal import Decimal
 
 from gentle_ledger.core.countries import country_in, names_country
-from gentle_ledger.core.days import basic_day, written_day
+from gentle_ledger.core.days import basic_day, day_of_number, shaped_like_a_day, written_day
 from gentle_ledger.core.formats import known_currency
 from gentle_ledger.core.formulas.explain import unit_of
 from gentle_ledger.core.numbers import tidy_number
@@ -150,15 +150,29 @@ def _are_days(words: list[str], cells: Sequence[Cell], locale: str, *, money: bo
 
     Days that fit both orders are days: the clerk is asked which, and none is written as it stands. Codes look alike.
     Eight digits that are a day are one under a name of days, and under one of money: no bill is of that many dollars.
+    What is only shaped like a day (31/11/2026), or is a spreadsheet's number of one, is held rather than written.
     """
     speaks = not _DAYS.isdisjoint(words)
-    days = sum(
-        isinstance(cell, date)
-        or (isinstance(cell, str) and (found := written_day(cell, locale)) is not None and not (coded and found.open))
-        or ((speaks or money) and isinstance(cell, (str, Decimal)) and basic_day(as_written(cell)) is not None)
-        for cell in cells
-    )
-    return _share(cells, days) >= (_AMOUNTS if speaks else _MOST)
+    days = [_is_day(cell, locale, coded=coded, digits=speaks or money) for cell in cells]
+    if not speaks and _share(cells, sum(days)) <= _HALF:
+        return False
+    shaped = sum(_seems_day(cell, speaks=speaks) for cell, day in zip(cells, days, strict=True) if not (day or coded))
+    return _share(cells, sum(days) + shaped) >= (_AMOUNTS if speaks else _MOST)
+
+
+def _is_day(cell: Cell, locale: str, *, coded: bool, digits: bool) -> bool:
+    """Whether a cell is a day; `digits` allows eight of them to be one."""
+    if isinstance(cell, str) and (found := written_day(cell, locale)) is not None:
+        return not (coded and found.open)
+    if isinstance(cell, date):
+        return True
+    return digits and isinstance(cell, (str, Decimal)) and basic_day(as_written(cell)) is not None
+
+
+def _seems_day(cell: Cell, *, speaks: bool) -> bool:
+    if isinstance(cell, str) and shaped_like_a_day(cell):
+        return True
+    return speaks and isinstance(cell, (str, Decimal)) and day_of_number(as_written(cell)) is not None
 
 
 def _are_countries(words: list[str], cells: Sequence[Cell], locale: str) -> bool:

@@ -118,17 +118,21 @@ def _in_xlsx(archive: zipfile.ZipFile, member: str, currency: str) -> Details:
     ):
         return Details()
     found = Details()
-    for _, node in _parts(data, ("end",)):
+    row = column = -1
+    for event, node in _parts(data, ("start", "end")):
         name = _local(node.tag)
-        if name == "c":
-            place = _place(node.get("r") or "")
-            cell = _cell_in_xlsx(node, formats, currency) if place else None
-            if place and cell is not None:
-                found.cells[place] = cell
+        if name == "row" and event == "start":
+            # Some programs leave the places out: then each row and cell follows the one before.
+            row, column = int(node.get("r")) - 1 if (node.get("r") or "").isdecimal() else row + 1, -1
+            if node.get("hidden") in {"1", "true"}:
+                found.hidden.add(row)
         elif name == "row":
-            if node.get("hidden") in {"1", "true"} and (node.get("r") or "").isdecimal():
-                found.hidden.add(int(node.get("r")) - 1)
             node.clear()
+        elif name == "c" and event == "end":
+            row, column = _place(node.get("r") or "") or (row, column + 1)
+            cell = _cell_in_xlsx(node, formats, currency)
+            if cell is not None:
+                found.cells[row, column] = cell
     return found
 
 
