@@ -23,19 +23,12 @@ _ALSO = {
     "northern ireland": "GB",
     "holland": "NL",
 }
-_CODE = 3
-"""Letters of the longer codes of ISO 3166-1; names have more."""
 
 
 def country_in(cell: Cell, locale: str) -> str | None:
     """The ISO 3166-1 code (two letters) of the country that a cell names, or None for none with telephone numbers."""
     key = compared(as_written(cell)).removesuffix(".")
     return _known(locale).get(key)
-
-
-def names_country(cell: Cell, locale: str) -> bool:
-    """Whether a cell has the name of a country, not a code, which could be anything."""
-    return len(compared(as_written(cell))) > _CODE and country_in(cell, locale) is not None
 
 
 @lru_cache(maxsize=16)

@@ -73,6 +73,14 @@ class Written:
 _MARK = {Order.POINT: ".", Order.COMMA: ","}
 
 
+_PLAINLY = re.compile(r"-?[0-9]{1,15}\.[0-9]{1,2}")
+
+
+def plainly_with_point(cell: str) -> bool:
+    """Whether a cell is an amount as nearly all are written in a text file: it needs no closer look."""
+    return _PLAINLY.fullmatch(cell) is not None
+
+
 @lru_cache(maxsize=4096)
 def written(typed: str) -> Written | None:
     """A text as a figure, or None for one that is none, such as a word with a figure in it.
@@ -236,8 +244,11 @@ def reading_of(cells: Iterable[Cell], currency: str | None, locale: str) -> Read
     thousandths = currency is None or has_thousandths(currency)
     seen = _Seen(thousandths)
     for row, cell in enumerate(cells):
-        if isinstance(cell, str) and (found := written(cell)) is not None and (found.mark or found.only):
-            seen.note(row, cell, found)
+        if isinstance(cell, str):
+            if plainly_with_point(cell):
+                seen.note_sure(row, cell, Order.POINT)
+            elif (found := written(cell)) is not None and (found.mark or found.only):
+                seen.note(row, cell, found)
     return seen.reading(order_of(locale), _groups_by_mark(locale))
 
 
@@ -268,8 +279,11 @@ class _Seen:
             self.threes[order] += 1
             self.first_three.setdefault(order, (row, cell))
         elif (only := found.only) is not None:
-            self.sure[only] += 1
-            self.first_sure.setdefault(only, (row, cell))
+            self.note_sure(row, cell, only)
+
+    def note_sure(self, row: int, cell: str, only: Order) -> None:
+        self.sure[only] += 1
+        self.first_sure.setdefault(only, (row, cell))
 
     def reading(self, home: Order, groups_by_mark: bool) -> Reading:
         """

@@ -6,7 +6,15 @@ from datetime import date, datetime, time
 from decimal import Decimal
 
 from gentle_ledger.core.days import basic_day, day_of_number, reading_of_days, refused_year, written_day
-from gentle_ledger.core.figures import Written, has_thousandths, order_of, reading_of, signs_of, written
+from gentle_ledger.core.figures import (
+    Written,
+    has_thousandths,
+    order_of,
+    plainly_with_point,
+    reading_of,
+    signs_of,
+    written,
+)
 from gentle_ledger.core.invisible import as_read, visible
 from gentle_ledger.core.order import Order, Reading, answer_for
 from gentle_ledger.core.sheets.faults import NEVER_WORKED_OUT, is_fault
@@ -114,6 +122,8 @@ class _Figures:
 def _figure(cell: Cell, how: _Figures) -> Value:
     """A Decimal, or why not."""
     currency, order = how.currency, how.order
+    if isinstance(cell, str) and order is Order.POINT and not how.asked and plainly_with_point(cell):
+        return Decimal(cell)
     if is_blank(cell):
         return None
     what = "an amount" if currency else "a number"

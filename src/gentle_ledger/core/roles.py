@@ -5,7 +5,7 @@ from collections.abc import Iterable, Sequence
 from datetime import date
 from decimal import Decimal
 
-from gentle_ledger.core.countries import country_in, names_country
+from gentle_ledger.core.countries import country_in
 from gentle_ledger.core.days import basic_day, day_of_number, shaped_like_a_day, written_day
 from gentle_ledger.core.formats import known_currency
 from gentle_ledger.core.formulas.explain import unit_of
@@ -47,9 +47,9 @@ _MOST = 0.8
 _AMOUNTS = 0.6
 """Enough of what a column's name says: the rest may say "paid" or "n/a", and is held where it cannot be read."""
 _MEASURED = 0.5
-_NEARLY_ALL = 0.9
 _HALF = 0.5
-_COUNTRY = frozenset({"country", "countries", "pays", "land"})
+_COUNTRY = frozenset({"country", "countries", "nation", "pays", "land"})
+_OF_SOMETHING_ELSE = frozenset({"flag", "registration", "registry", "origin", "birth", "built", "build"})
 
 
 def recognise_roles(sheet: Sheet, region: str, locale: str) -> tuple[Role, ...]:
@@ -176,15 +176,13 @@ def _seems_day(cell: Cell, *, speaks: bool) -> bool:
 
 
 def _are_countries(words: list[str], cells: Sequence[Cell], locale: str) -> bool:
-    """Whether a column says countries: by its name and most cells, or without it by their names in nearly all.
+    """Whether a column says which country its rows' people are in, by its name and by most cells.
 
-    Codes of two or three letters could be anything, and a column of people may be all Jordans.
+    By the cells alone it could be the flag of a boat, whose owner has a number at home.
     """
-    if not _COUNTRY.isdisjoint(words):
-        return _share(cells, sum(country_in(cell, locale) is not None for cell in cells)) >= _AMOUNTS
-    if not _HEADER[Role.NAME].isdisjoint(words):
+    if _COUNTRY.isdisjoint(words) or not _OF_SOMETHING_ELSE.isdisjoint(words):
         return False
-    return _share(cells, sum(names_country(cell, locale) for cell in cells)) >= _NEARLY_ALL
+    return _share(cells, sum(country_in(cell, locale) is not None for cell in cells)) >= _AMOUNTS
 
 
 def _names_money(header: str, *, whole: bool) -> bool:
