@@ -53,6 +53,36 @@ def test_a_glance_mending_with_undo_and_a_newer_version(desk, office):
     expect(desk.get_by_role("row").nth(2)).to_contain_text("Cal")
 
 
+OPEN = """\
+First name,Mobile,Due,When
+Ines,902-555-0128,"1,234",05/11/2026
+Bo,902-555-0129,"12,50",06/11/2026
+"""
+
+
+def test_what_a_sheet_leaves_open_is_answered_in_one_press(desk, office):
+    desk.goto(office.url)
+    drop(desk, OPEN, "two-offices.csv")
+    dialog = desk.get_by_role("dialog")
+    days = dialog.get_by_role("group", name="How is When read?")
+    expect(days).to_contain_text("“05/11/2026” is May 11, 2026")
+    days.get_by_role("button", name="day first").click()
+    expect(days.get_by_role("button", name="day first")).to_have_attribute("aria-pressed", "true")
+    dialog.get_by_role("button", name="Bring in 2 rows").click()
+    write(desk, "{First name}", ": ", "{Due}", " by ", "{When}")
+    row = desk.get_by_role("row").nth(1)
+    expect(row).to_contain_text("Held")
+    question = desk.get_by_role("region", name="Columns in question")
+    expect(question).to_contain_text("how does this column write its figures?")
+    expect(question).not_to_contain_text("When")
+    question.get_by_role("button", name="decimal point").click()
+    expect(question).to_be_hidden()
+    expect(row).to_contain_text("$1,234.00")
+    expect(row).to_contain_text("Ready")
+    expect(desk.get_by_role("row").nth(2)).to_contain_text("Held")
+    expect(desk.get_by_role("region", name="Worth a look before sending")).to_contain_text('"12,50" is not an amount')
+
+
 def test_last_months_set_up_with_a_column_called_otherwise(desk, office):
     desk.goto(office.url)
     drop(desk, NEWER, "march-dues.csv")
