@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from gentle_ledger.core.columns import Columns
 from gentle_ledger.core.formulas.functions import BY_NAME, FUNCTIONS
 from gentle_ledger.core.formulas.parse import MOST_CHARACTERS, FormulaError
+from gentle_ledger.core.formulas.patterns import written
 from gentle_ledger.core.formulas.values import ERRORS, MOST_TEXT, Fault, Wrong, wrong_of
 from gentle_ledger.core.recipe import ColumnSettings, Recipe
 from gentle_ledger.core.sheets.model import Sheet
@@ -221,3 +222,27 @@ def test_rounding_is_decimal_and_half_away_from_zero(left, right, decimals):
     """Python's own decimal arithmetic is the yardstick."""
     found = value(f"ROUND(({left}) + ({right}); {decimals})")
     assert found == (left + right).quantize(Decimal(1).scaleb(-decimals), rounding="ROUND_HALF_UP")
+
+
+PIECES = [
+    *"0#?.,%/@;Ee+-dmyhsDMYHS[]\"\\_* ()$'AapGw:T",
+    "General",
+    "am/pm",
+    "[h]",
+    "[Red]",
+    "E+00",
+    "#,##0",
+    "[$€-407]",
+]
+VALUES = [Decimal("1234.567"), Decimal(0), Decimal("-0.5"), date(2026, 11, 30), "abc", Decimal("1E20")]
+
+
+@given(st.lists(st.sampled_from(PIECES), min_size=1, max_size=9).map("".join), st.sampled_from(VALUES))
+def test_a_pattern_writes_something_or_says_why_not(pattern, value):
+    def said():
+        try:
+            return written(value, pattern, "en-CA")
+        except ERRORS as fault:
+            return wrong_of(fault).why or None
+
+    assert isinstance(said(), str)

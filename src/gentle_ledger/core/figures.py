@@ -212,7 +212,7 @@ _NO_DIGIT = re.compile(r"[^0-9]")
 @lru_cache(maxsize=64)
 def order_of(locale: str) -> Order:
     """The decimal mark of a locale (CLDR)."""
-    return Order.COMMA if get_decimal_symbol(locale.replace("-", "_")) in {",", "\u066b"} else Order.POINT
+    return Order.COMMA if get_decimal_symbol(locale.replace("-", "_")) == "," else Order.POINT
 
 
 @lru_cache(maxsize=64)

@@ -143,7 +143,6 @@ class _Digits:
     @staticmethod
     def of(pieces: Sequence[_Piece], pattern: str) -> "_Digits":
         marks = [piece.text for piece in pieces if piece.kind == "mark"]
-        at = [i for i, piece in enumerate(pieces) if piece.kind == "digit"]
         if marks.count(".") > 1 or "@" in marks or (marks.count("/") and "." in marks) or marks.count("/") > 1:
             raise _meaningless(pattern, "its marks do not go together", _FOR_A_NUMBER)
         scale = 2 * marks.count("%")
@@ -151,10 +150,13 @@ class _Digits:
         power: tuple[_Piece, ...] = ()
         if (e := next((i for i, piece in enumerate(body) if piece.kind == "power"), None)) is not None:
             body, power = body[:e], tuple(body[e:])
+        at = [i for i, piece in enumerate(body) if piece.kind == "digit"]
+        if not at or (power and "/" in marks):
+            raise _meaningless(pattern, "there is no 0 or # where one belongs", _FOR_A_NUMBER)
         if "/" in marks:
             return _Digits._fraction(body, scale, pattern)
         kept, grouped = [], False
-        last = max(i for i in at if i < len(body))
+        last = at[-1]
         for i, piece in enumerate(body):
             if piece.kind == "mark" and piece.text == ",":
                 # Between digits it groups them; behind the last one it leaves three places off.
@@ -304,7 +306,9 @@ def cldr_day_pattern(pattern: str) -> str:
         raise _meaningless(pattern, "there is no day, month or year in it", " for a date, such as d mmm yyyy")
     halves = any(piece.kind == "half" for piece in pieces)
     out, words, at = "", "", 0
-    for piece in pieces:
+    for before, piece in zip((None, *pieces), pieces, strict=False):
+        if before and before.kind == piece.kind == "day" and before.text[0] == piece.text[0]:
+            raise _meaningless(pattern, f"'{before.text}{piece.text}' is too many of one letter")
         if piece.kind not in {"day", "half"}:
             # Two quoted stretches side by side would be one with a quote in it.
             words += piece.text
