@@ -54,7 +54,7 @@ def test_bring_in(benchmark, workbook, tmp_path_factory):
             add_round(session, sheet, RECIPE, "a.xlsx", None, START)
         workings = Workings(sheet)
         workings.recognised(RECIPE)
-        return workings.numbers(2, "CA").whole(stay)
+        return workings.numbers(2, RECIPE).whole(stay)
 
     assert len(benchmark.pedantic(bring, rounds=2)) == n
 

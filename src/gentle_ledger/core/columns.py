@@ -98,6 +98,7 @@ class Columns:
     _made: dict[int, Column] = field(default_factory=dict)
     _making: list[int] = field(default_factory=list)
     _explainers: dict[int, Explainer] = field(default_factory=dict)
+    _known_numbers: dict[int, ByRow[Number]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         sheet = self.workings.sheet
@@ -143,7 +144,7 @@ class Columns:
     def numbers(self, position: int, give_way: GiveWay) -> list[Number]:
         """The phone numbers of all rows; a group's rows have its number."""
         if position < self.first_computed and not self.groups.members:
-            return self.workings.numbers(position, self.recipe).whole(give_way)
+            return self._numbers(position).whole(give_way)
         rows = giving_way(range(self.groups.rows), give_way)
         return [self.number(position, self.groups.place(row)) for row in rows]
 
@@ -385,19 +386,30 @@ class Columns:
             where = listed([str(member + 1) for member in members])
             return Number(problem=f"the combined rows {where} have different numbers")
         if position < self.first_computed:
-            return self.workings.numbers(position, self.recipe)[row]
+            return self._numbers(position)[row]
         value = self.column(position).values[row]
         if isinstance(value, Unreadable):
             return Number(problem=value.why)
         return number_of(value, self._country_cell(row), self.recipe.region, self.recipe.locale)
 
+    def _numbers(self, position: int) -> ByRow[Number]:
+        if position not in self._known_numbers:
+            self._known_numbers[position] = self.workings.numbers(position, self.recipe)
+        return self._known_numbers[position]
+
     def _country_cell(self, row: int) -> Cell:
         """What the row says of its country; None where no column does."""
-        country = self.workings.country(self.recipe)
-        return None if country is None else self.workings.sheet.rows[row][country]
+        return None if self.country is None else self.workings.sheet.rows[row][self.country]
+
+    @cached_property
+    def country(self) -> int | None:
+        """The column that says which country a row's number is of; None where there is none."""
+        return self.workings.country(self.recipe)
 
     def region(self, row: int) -> str:
         """The country (ISO 3166-1) whose numbers a row has without their code: its own, or else the round's."""
+        if self.country is None:
+            return self.recipe.region
         return country_in(self._country_cell(row), self.recipe.locale) or self.recipe.region
 
     def _column(

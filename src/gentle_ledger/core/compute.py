@@ -13,6 +13,7 @@ from gentle_ledger.core.composer import Composer
 from gentle_ledger.core.formulas.values import Wrong, as_text, number_in
 from gentle_ledger.core.history import Recall, code_of, nothing_before
 from gentle_ledger.core.numbers import Number, country_code
+from gentle_ledger.core.reading import Value
 from gentle_ledger.core.recipe import Recipe
 from gentle_ledger.core.rows import ByRow, GiveWay, giving_way, stay
 from gentle_ledger.core.sent_before import sent_before
@@ -194,15 +195,26 @@ class Computed:
             if column.format and column.format.way is Way.MONEY:
                 currency = column.format.detail or composer.recipe.currency
                 read = self._by_row(column.values)
-                longer = {
-                    row: as_text(value)
-                    for row, value in enumerate(read)
-                    if isinstance(value, Decimal) and value != money_rounded(value, currency)
-                }
-                yield column.name, longer
+
+                def longer(read: Sequence[Value] = read, currency: str = currency) -> dict[int, str]:
+                    return {
+                        row: as_text(value)
+                        for row, value in enumerate(read)
+                        if isinstance(value, Decimal) and value != money_rounded(value, currency)
+                    }
+
+                yield (
+                    column.name,
+                    composer.workings.kept(("shortened", column.key, currency, composer.columns.groups.key), longer),
+                )
 
     def home_code(self, row: int) -> str:
-        return f"+{country_code(self.composer.columns.region(row))}"
+        columns = self.composer.columns
+        return self._home if columns.country is None else f"+{country_code(columns.region(row))}"
+
+    @cached_property
+    def _home(self) -> str:
+        return f"+{country_code(self.composer.recipe.region)}"
 
     def codes(self, row: int) -> list[str]:
         """The references of a row as they are compared, those of its columns with that role; each once."""
