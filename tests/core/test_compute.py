@@ -184,6 +184,13 @@ def test_money_stays_money_through_a_formula(formula, shown):
     assert with_columns("{Owing}", Owing=formula).texts == [shown]
 
 
+def test_an_address_put_together_by_a_formula_has_plain_amounts():
+    formula = '"https://pay.saltmarsh.example/" & {Berth} & "?due=" & {Due} & "&late=" & {Due} * 1.5%'
+    recipe = RECIPE.model_copy(update={"wording": "{Link}"})
+    recipe = recipe.with_column("Link", ColumnSettings(role=Role.LINK, formula=formula))
+    assert computed(ROW, recipe=recipe).texts == ["https://pay.saltmarsh.example/C14?due=186.40&late=2.80"]
+
+
 def test_a_phrase_may_be_for_some_rows_only():
     found = with_columns("Hello.{Late}", rows=[ROW, (*ROW[:3], "5")], Late='IF({Due} > 100; " Late!"; "")')
     assert (found.texts, found.marks) == (["Hello. Late!", "Hello."], ["Ready", "Ready"])

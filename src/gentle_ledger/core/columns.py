@@ -200,6 +200,17 @@ class Columns:
         position = self.position(name)
         return position is not None and self._role(position) is Role.MONEY
 
+    def _as_in_links(self, node: Node, value: Evaluate) -> Evaluate:
+        """A piece of a formula as it is joined to an address: amounts plain at their digits, days in ISO 8601."""
+        money = comes_to_money(node, self._is_money)
+        wanted = Format(Way.MONEY) if money else None
+
+        def plain(row: int) -> Cell:
+            found = value(row)
+            return value_text(as_value(found, wanted, self.recipe.currency)) if isinstance(found, Decimal) else found
+
+        return plain
+
     def _as_written(self, node: Node, value: Evaluate) -> Evaluate:
         """A piece of a formula as it is joined to a text: figures and days as their column, or money, is written."""
         name, money = said(node), comes_to_money(node, self._is_money)
@@ -446,7 +457,8 @@ class Columns:
         used: list[Column] = []
         if settings.formula is not None:
             node = _parsed(settings.formula)
-            evaluate = bind(node, self._finder(used), self._around, self._as_written)
+            written = self._as_in_links if settings.role is Role.LINK else self._as_written
+            evaluate = bind(node, self._finder(used), self._around, written)
             # What is joined to a text depends on how it is written.
             writes = (self._writer, tuple(column.shown_key for column in used)) if joins_text(node) else ()
             source: tuple[object, ...] = ("formula", settings.formula, self._outside, writes)
