@@ -62,6 +62,7 @@ Bo,902-555-0129,"12,50",06/11/2026
 
 def test_what_a_sheet_leaves_open_is_answered_in_one_press(desk, office):
     desk.goto(office.url)
+    expect(desk.get_by_text("Drop a CSV, TSV, XLSX, XLS or ODS file here")).to_be_visible()
     drop(desk, OPEN, "two-offices.csv")
     dialog = desk.get_by_role("dialog")
     days = dialog.get_by_role("group", name="How is When read?")
