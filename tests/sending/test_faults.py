@@ -106,6 +106,9 @@ REFUSALS = [
 ]
 
 
+_PATIENT = 20.0
+
+
 @pytest.fixture
 def carrier():
     made = FaultyCarrier()
@@ -113,9 +116,9 @@ def carrier():
     made.close()
 
 
-def sending(folder, carrier, rows=5, settles_after=30.0):
+def sending(folder, carrier, rows=5, settles_after=30.0, within=TIME_OUT):
     world = World(folder, rows=rows, pace=PaceSettings(every=10, give_or_take=2))
-    world.carrier = OmaMessagingLine(carrier.url, "Quay Office", TIME_OUT, settles_after, world.clock.now)
+    world.carrier = OmaMessagingLine(carrier.url, "Quay Office", within, settles_after, world.clock.now)
     world.start()
     return world
 
@@ -128,7 +131,8 @@ def said(world):
 def test_what_becomes_of_row_and_round(tmp_path, carrier, case):
     memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
     carrier.on_post, carrier.on_ask = case.post, case.ask
-    world = sending(tmp_path, carrier)
+    # Only a silence has to be waited for: any other answer may take as long as a busy machine likes.
+    world = sending(tmp_path, carrier, within=_PATIENT if case in REFUSALS else TIME_OUT)
     world.run(100)
     marks = world.marks()
     expected = {case.mark, "Sent"} if case.mark == "Sent" else {case.mark, "To go", "Failed"}
