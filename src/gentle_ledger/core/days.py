@@ -186,7 +186,7 @@ def refused_year(day: date) -> str:
 
 
 def reading_of_days(cells: Iterable[Cell], locale: str) -> Reading:
-    """How a column of days is read: a day that fits one order only is evidence, unless its year has two digits."""
+    """How a column of days is read: a day that fits one order only is evidence of it."""
     sure: dict[Order, int] = {}
     first_sure: dict[Order, tuple[int, str]] = {}
     doubtful = 0
