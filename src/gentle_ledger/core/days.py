@@ -9,9 +9,8 @@ from functools import lru_cache
 from babel.dates import get_day_names, get_month_names
 
 from gentle_ledger.core.invisible import visible
-from gentle_ledger.core.order import DAYS, Order, Reading, decides, quoted
+from gentle_ledger.core.order import DAYS, Order, Place, Reading, asked, decides, quoted
 from gentle_ledger.core.sheets.model import Cell
-from gentle_ledger.core.words import listed
 
 FIRST_YEAR, LAST_YEAR = 1950, 2099
 """Years a bill may speak of; one outside is a slip of a digit or a spreadsheet's zero (common practice, no source)."""
@@ -188,9 +187,9 @@ def refused_year(day: date) -> str:
 def reading_of_days(cells: Iterable[Cell], locale: str) -> Reading:
     """How a column of days is read: a day that fits one order only is evidence of it."""
     sure: dict[Order, int] = {}
-    first_sure: dict[Order, tuple[int, str]] = {}
+    first_sure: dict[Order, Place] = {}
     doubtful = 0
-    first_open: tuple[int, str] | None = None
+    first_open: Place | None = None
     for row, cell in enumerate(cells):
         found = written_day(cell, locale) if isinstance(cell, str) else None
         if found is None or None in found.days:
@@ -206,21 +205,17 @@ def reading_of_days(cells: Iterable[Cell], locale: str) -> Reading:
     order = next(iter(sure), None)
     evidence = sure[order] if order else 0
     if first_open and not decides(evidence, doubtful):
-        return _asked(sorted([first_open, *first_sure.values()]), locale)
+        return _asked([first_open, *first_sure.values()], locale)
     if order is None:
         return Reading()
     cell = first_sure[order][1]
     return Reading(order, evidence, f"{quoted(cell)} is read as {_under(cell, order, locale)}")
 
 
-def _asked(cells: list[tuple[int, str]], locale: str) -> Reading:
-    stand = listed([f"{quoted(cell)} in row {row + 1}" for row, cell in cells])
-    answers = tuple(
-        (order, listed([f"{quoted(cell)} is {_under(cell, order, locale)}" for _, cell in cells]))
-        for order in DAYS
-        if any((found := written_day(cell, locale)) and order in found.days for _, cell in cells)
-    )
-    return Reading(question=f"{stand}: which comes first in this column?", answers=answers)
+def _asked(cells: list[Place], locale: str) -> Reading:
+    written = [found for _, cell in cells if (found := written_day(cell, locale))]
+    orders = [order for order in DAYS if any(order in found.days for found in written)]
+    return asked(cells, "which comes first in this column?", orders, lambda cell, order: _under(cell, order, locale))
 
 
 def _under(cell: str, order: Order, locale: str) -> str:

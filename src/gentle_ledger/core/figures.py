@@ -11,9 +11,8 @@ from babel.numbers import get_currency_precision, get_currency_symbol, get_decim
 
 from gentle_ledger.core.formats import known_currency
 from gentle_ledger.core.invisible import visible
-from gentle_ledger.core.order import FIGURES, Order, Reading, decides, quoted
+from gentle_ledger.core.order import FIGURES, Order, Place, Reading, asked, decides, quoted
 from gentle_ledger.core.sheets.model import Cell
-from gentle_ledger.core.words import listed
 
 MOST_DIGITS = 30
 _LONGEST = 60
@@ -252,10 +251,6 @@ def reading_of(cells: Iterable[Cell], currency: str | None, locale: str) -> Read
     return seen.reading(order_of(locale), _groups_by_mark(locale))
 
 
-_Place = tuple[int, str]
-"""A row, from 0, and what stands in it."""
-
-
 class _Seen:
     """What the cells of a column show: by order, those that can be read in it only, and lone marks before three digits.
 
@@ -267,9 +262,9 @@ class _Seen:
         self.thousandths = thousandths
         self.sure = dict.fromkeys(FIGURES, 0)
         self.threes = dict.fromkeys(FIGURES, 0)
-        self.first_sure: dict[Order, _Place] = {}
-        self.first_three: dict[Order, _Place] = {}
-        self.beyond: _Place | None = None
+        self.first_sure: dict[Order, Place] = {}
+        self.first_three: dict[Order, Place] = {}
+        self.beyond: Place | None = None
 
     def note(self, row: int, cell: str, found: Written) -> None:
         if found.three and not found.grouped and not self.thousandths:
@@ -314,13 +309,9 @@ class _Seen:
         found = written(cell)
         return not self.thousandths and found is not None and bool(found.mark) and found.decimals > _GROUP
 
-    def _asked(self, first: _Place, second: _Place | None) -> Reading:
-        cells = sorted([first, *([second] if second else [])])
-        stand = listed([f"{quoted(cell)} in row {row + 1}" for row, cell in cells])
-        answers = tuple(
-            (order, listed([f"{quoted(cell)} is {self._under(cell, order)}" for _, cell in cells])) for order in FIGURES
-        )
-        return Reading(question=f"{stand}: how does this column write its figures?", answers=answers)
+    def _asked(self, first: Place, second: Place | None) -> Reading:
+        cells = [first, second] if second else [first]
+        return asked(cells, "how does this column write its figures?", FIGURES, self._under)
 
     def _under(self, cell: str, order: Order) -> str:
         """What a cell is in an order, in the plainest writing."""

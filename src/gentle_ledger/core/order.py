@@ -1,10 +1,11 @@
 """How a column as a whole writes its figures and its days: what its cells show, and what they leave open."""
 
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 
 from gentle_ledger.core.values import Role
-from gentle_ledger.core.words import clipped, count
+from gentle_ledger.core.words import clipped, count, listed
 
 
 class Order(StrEnum):
@@ -65,6 +66,25 @@ def decides(evidence: int, doubtful: int) -> bool:
     At least two of them, and no fewer than those they speak for: so a slip cannot turn a column.
     """
     return evidence >= max(_FEWEST, doubtful)
+
+
+Place = tuple[int, str]
+"""A row of a column, from 0, and what stands in it."""
+
+
+def asked(cells: Iterable[Place], ask: str, orders: Iterable[Order], under: Callable[[str, Order], str]) -> Reading:
+    """A question about the cells of a column.
+
+    Args:
+        cells: those in question.
+        ask: the question itself, behind the cells: "which comes first in this column?"
+        orders: the possible answers.
+        under: says what a cell is in an order.
+    """
+    inside = sorted(cells)
+    stand = listed([f"{quoted(cell)} in row {row + 1}" for row, cell in inside])
+    answers = ((order, listed([f"{quoted(cell)} is {under(cell, order)}" for _, cell in inside])) for order in orders)
+    return Reading(question=f"{stand}: {ask}", answers=tuple(answers))
 
 
 def quoted(typed: str) -> str:

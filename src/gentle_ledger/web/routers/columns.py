@@ -1,6 +1,6 @@
 """The columns of a round: their roles and formats, and those it computes."""
 
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from itertools import count
 
 from fastapi import APIRouter, Depends
@@ -18,7 +18,7 @@ from gentle_ledger.store.rounds import preparing_round, set_recipe
 from gentle_ledger.web import preparing_schemas as prep
 from gentle_ledger.web import schemas as out
 from gentle_ledger.web.changes import NotUsable, column_settings
-from gentle_ledger.web.context import Here, RoundId, short_work
+from gentle_ledger.web.context import Context, Here, RoundId, short_work
 from gentle_ledger.web.desks import DeskState, from_the_newest
 from gentle_ledger.web.routers.rounds import get_desk
 from gentle_ledger.web.views import formula_problem
@@ -44,20 +44,30 @@ def functions() -> list[prep.FunctionOut]:
 @router.patch("/rounds/{round_id}/columns")
 def set_column(here: Here, round_id: RoundId, body: prep.ColumnIn) -> out.Desk:
     """Sets a column's role, its format or its fallback; what is not named stays."""
-    with here.database.writing() as session:
-        found = preparing_round(session, round_id)
-        state = here.desks.state(session, found)
-        columns = state.composer.columns
-        position = columns.position(body.name)
-        if position is None:
-            raise NotUsable(f'There is no column "{body.name}".', column=body.name)
-        name = columns.names[position]
+
+    def change(state: DeskState) -> Recipe:
+        name = _name_of(state, body.name)
         changes = {key: getattr(body, key) for key in body.model_fields_set - {"name"}}
         recipe = state.recipe.with_column(name, column_settings(state.recipe.setting(name), changes))
-        if changes.get("role") is Role.MOBILE:
-            recipe = _only_mobile(recipe, name)
-        set_recipe(found, recipe)
+        return _only_mobile(recipe, name) if changes.get("role") is Role.MOBILE else recipe
+
+    return _changed(here, round_id, change)
+
+
+def _changed(here: Context, round_id: int, change: Callable[[DeskState], Recipe]) -> out.Desk:
+    """The desk of a round after its set-up was changed, in a transaction of its own."""
+    with here.database.writing() as session:
+        found = preparing_round(session, round_id)
+        set_recipe(found, change(here.desks.state(session, found)))
     return from_the_newest(get_desk)(here, round_id)
+
+
+def _name_of(state: DeskState, named: str) -> str:
+    """A column's own name; raises NotUsable when there is none of that name."""
+    position = state.composer.columns.position(named)
+    if position is None:
+        raise NotUsable(f'There is no column "{named}".', column=named)
+    return state.composer.columns.names[position]
 
 
 def _only_mobile(recipe: Recipe, name: str) -> Recipe:
@@ -71,17 +81,17 @@ def _only_mobile(recipe: Recipe, name: str) -> Recipe:
 @router.put("/rounds/{round_id}/columns/computed")
 def put_computed(here: Here, round_id: RoundId, body: prep.ComputedIn) -> out.Desk:
     """Puts a computed column in: a new one, or in the place of an earlier one. A formula has to be usable for that."""
-    with here.database.writing() as session:
-        found = preparing_round(session, round_id)
-        state = here.desks.state(session, found)
+
+    def change(state: DeskState) -> Recipe:
         recipe, name = _with_computed(state, body)
         columns = Columns(state.workings, recipe, left_out=state.kept.left_out)
         position = columns.position(name)
         problem = None if position is None else columns.problems.get(position)
         if problem:
             raise NotUsable(problem.what, problem.remedy, column=name)
-        set_recipe(found, recipe)
-    return from_the_newest(get_desk)(here, round_id)
+        return recipe
+
+    return _changed(here, round_id, change)
 
 
 def _with_computed(state: DeskState, body: prep.ComputedIn) -> tuple[Recipe, str]:
@@ -105,73 +115,62 @@ def _with_computed(state: DeskState, body: prep.ComputedIn) -> tuple[Recipe, str
 @router.delete("/rounds/{round_id}/columns/computed")
 def remove_computed(here: Here, round_id: RoundId, name: str) -> out.Desk:
     """Takes a computed column out. What uses it then says that the column is missing."""
-    with here.database.writing() as session:
-        found = preparing_round(session, round_id)
-        recipe = here.desks.state(session, found).recipe
-        if not recipe.setting(name).computed:
+
+    def change(state: DeskState) -> Recipe:
+        if not state.recipe.setting(name).computed:
             raise NotUsable(f'There is no computed column "{name}".', column=name)
-        set_recipe(found, recipe.with_column(name, ColumnSettings()))
-    return from_the_newest(get_desk)(here, round_id)
+        return state.recipe.with_column(name, ColumnSettings())
+
+    return _changed(here, round_id, change)
 
 
 @router.post("/rounds/{round_id}/columns/sent")
 def say_of_sent(here: Here, round_id: RoundId, body: prep.SentIn) -> out.Desk:
     """Says whether a column tells which rows were sent: they are left out then, or taken back."""
-    with here.database.writing() as session:
-        found = preparing_round(session, round_id)
-        state = here.desks.state(session, found)
+
+    def change(state: DeskState) -> Recipe:
         columns = {column_key(marks.column): marks.column for marks in state.workings.sent_marks()}
         column = columns.get(column_key(body.name))
         if column is None:
             raise NotUsable(f'The column "{body.name}" says of no row that it was sent.', column=body.name)
-        set_recipe(found, answered(state.recipe, column, body.leave_out))
-    return from_the_newest(get_desk)(here, round_id)
+        return answered(state.recipe, column, body.leave_out)
+
+    return _changed(here, round_id, change)
 
 
 @router.post("/rounds/{round_id}/columns/match")
 def match_column(here: Here, round_id: RoundId, body: prep.MatchIn) -> out.Desk:
     """Says which column of this sheet is the one that the set-up calls by another name."""
-    with here.database.writing() as session:
-        found = preparing_round(session, round_id)
-        state = here.desks.state(session, found)
-        position = state.composer.columns.position(body.column)
-        if position is None:
-            raise NotUsable(f'There is no column "{body.column}".', column=body.column)
-        name = state.composer.columns.names[position]
-        recipe = renamed(state.recipe, body.name, name)
-        set_recipe(found, recipe)
-    return from_the_newest(get_desk)(here, round_id)
+    return _changed(here, round_id, lambda state: renamed(state.recipe, body.name, _name_of(state, body.column)))
 
 
 @router.post("/rounds/{round_id}/columns/forget")
 def forget_column(here: Here, round_id: RoundId, body: prep.ForgetIn) -> out.Desk:
     """Takes out what combines or leaves rows out by a column that this sheet does not have, and its settings."""
-    with here.database.writing() as session:
-        found = preparing_round(session, round_id)
-        state = here.desks.state(session, found)
+
+    def change(state: DeskState) -> Recipe:
         if column_key(body.name) not in map(column_key, state.composer.columns.unmatched):
             raise NotUsable(f'The set-up lacks no column "{body.name}".', column=body.name)
-        set_recipe(found, without(state.recipe, body.name))
-    return from_the_newest(get_desk)(here, round_id)
+        return without(state.recipe, body.name)
+
+    return _changed(here, round_id, change)
 
 
 @router.post("/rounds/{round_id}/columns/doubled")
 def say_of_doubled(here: Here, round_id: RoundId, body: prep.DoubledIn) -> out.Desk:
     """Says which of two columns of one name counts: the computed one, which gets a name of its own, or the sheet's."""
-    with here.database.writing() as session:
-        found = preparing_round(session, round_id)
-        state = here.desks.state(session, found)
+
+    def change(state: DeskState) -> Recipe:
         columns = state.composer.columns
         name = next((name for name in columns.doubled if column_key(name) == column_key(body.name)), None)
         if name is None:
             raise NotUsable(f'There are no two columns "{body.name}".', column=body.name)
+        if not body.computed:
+            return state.recipe.with_column(name, ColumnSettings())
         taken = {column_key(other) for other in columns.names}
-        if body.computed:
-            recipe = renamed(state.recipe, name, _free_name(f"{name} (computed)", taken))
-        else:
-            recipe = state.recipe.with_column(name, ColumnSettings())
-        set_recipe(found, recipe)
-    return from_the_newest(get_desk)(here, round_id)
+        return renamed(state.recipe, name, _free_name(f"{name} (computed)", taken))
+
+    return _changed(here, round_id, change)
 
 
 def _free_name(name: str, taken: Collection[str]) -> str:
