@@ -6,7 +6,6 @@ from decimal import Decimal
 
 from gentle_ledger.core.cell_format import Way
 from gentle_ledger.core.checks import CHECKS, check_of
-from gentle_ledger.core.columns import Columns
 from gentle_ledger.core.combining import How
 from gentle_ledger.core.composer import Composer, Run
 from gentle_ledger.core.compute import Computed, PlanMark
@@ -67,10 +66,6 @@ def question_out(reading: Reading) -> out.QuestionOut | None:
     )
 
 
-def _answered(columns: Columns, position: int) -> bool:
-    return answer_for(columns.roles[position], columns.settings(position).reading) is not None
-
-
 def _unusual(order: Order | None, locale: str) -> Order | None:
     """An order of days, or a decimal mark that is not that of the locale: what goes without saying is not said."""
     return None if order is order_of(locale) else order
@@ -83,6 +78,7 @@ def _columns(state: DeskState) -> list[out.ColumnOut]:
     for i, name in enumerate(columns.names):
         settings = columns.settings(i)
         computed = i >= columns.first_computed
+        reading, answer = columns.reading(i), answer_for(columns.roles[i], settings.reading)
         found.append(
             out.ColumnOut(
                 name=name,
@@ -94,10 +90,9 @@ def _columns(state: DeskState) -> list[out.ColumnOut]:
                 template=settings.template if computed else None,
                 problem=formula_problem(settings.formula or settings.template, columns.problems.get(i)),
                 reading=settings.reading,
-                read_as=answer_for(columns.roles[i], settings.reading)
-                or _unusual(columns.reading(i).order, state.recipe.locale),
-                evidence="" if _answered(columns, i) or columns.reading(i).question else columns.reading(i).said,
-                question=None if _answered(columns, i) else question_out(columns.reading(i)),
+                read_as=answer or _unusual(reading.order, state.recipe.locale),
+                evidence="" if answer or reading.question else reading.said,
+                question=None if answer else question_out(reading),
                 awaited=i in columns.asked,
                 used=i in state.composer.used,
                 doc=columns.roles[i].doc,

@@ -75,7 +75,7 @@ def _question(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
 
 def _question_sentence(findings: Sequence[Finding]) -> str:
     shown = [f"{group} in {count(n, 'row')}" for group, n in _by_group(findings)]
-    return f"It is a question how to read {listed(shown, 3)}; the answer is asked for above"
+    return f"It is a question how to read {listed(shown, 3)}"
 
 
 def _unreadable(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
@@ -136,10 +136,9 @@ def _said_sent(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
 
 
 def _two_columns(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
-    for column in view.doubled:
+    for column in view.doubled[:1]:
         for row in rows:
             yield Finding("two columns", row, column, f"the sheet has a column {column}, and so has the set-up", column)
-        return
 
 
 def _combine(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

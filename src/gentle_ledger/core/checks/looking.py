@@ -182,10 +182,9 @@ def _large_sentence(findings: Sequence[Finding]) -> str:
 
 
 def _bracketed(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
-    for name in view.bracketed:
+    for name in view.bracketed[:1]:
         for row in rows:
             yield Finding("brackets", row, name, f"the text says {{{name}}}, with its brackets")
-        return
 
 
 def _compared(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
@@ -202,16 +201,14 @@ def _shortened(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     for column, amounts in view.shortened():
         for row, amount in amounts.items():
             if row in open_rows:
-                yield Finding(
-                    "shortened", row, column, f"{column} is {amount}, and is written with fewer decimals", column
-                )
+                said = f"{column} is {amount}"
+                yield Finding("shortened", row, said, f"{said}, and is written with fewer decimals", column)
 
 
 def _shortened_sentence(findings: Sequence[Finding]) -> str:
     first = findings[0]
-    column = f"{count(len(findings), 'amount')} of {first.group}"
-    have = "has" if len(findings) == 1 else "have"
-    return f"{column} {have} more decimals than are written ({first.reason.partition(',')[0]} in row {first.row + 1})"
+    amounts = count(len(findings), "amount has", "amounts have")
+    return f"{amounts} more decimals than are written ({first.group} in row {first.row + 1})"
 
 
 def _same_matter(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
