@@ -4,7 +4,7 @@ type Kind = "act" | "plain" | "quiet" | "link";
 
 const KINDS: Record<Kind, string> = {
   act: "bg-act text-white border-act hover:bg-ink disabled:bg-pencil-stroke disabled:border-pencil-stroke disabled:text-ink",
-  plain: "bg-leaf text-ink border-rule-strong hover:border-pencil disabled:text-pencil",
+  plain: "bg-leaf text-ink border-rule-strong hover:border-pencil disabled:text-pencil aria-pressed:border-ink aria-pressed:bg-chosen",
   quiet: "bg-transparent text-ink-2 border-transparent hover:text-ink hover:bg-chosen",
   link: "bg-transparent text-ink border-transparent underline decoration-pencil-stroke underline-offset-3 hover:decoration-ink px-0!",
 };

@@ -1,12 +1,12 @@
-import type { Question as Asked } from "../api/client.ts";
+import type { Order, Question as Asked } from "../api/client.ts";
 import { Button } from "./Button.tsx";
 
 type Props = {
   column: string;
   question: Asked;
   /** The answer that was given here, where it can still be another one. */
-  chosen?: Asked["answers"][number]["order"] | undefined;
-  onAnswer: (order: Asked["answers"][number]["order"]) => void;
+  chosen?: Order | undefined;
+  onAnswer: (order: Order) => void;
 };
 
 /** How a column is to be read, where its cells leave it open: each answer with what it makes of them, in one press. */
@@ -19,7 +19,7 @@ export function Question({ column, question, chosen, onAnswer }: Props) {
       <ul className="mt-1 space-y-1">
         {question.answers.map((answer) => (
           <li key={answer.order} className="flex items-baseline gap-2.5">
-            <Button className={`w-36 shrink-0 text-left ${chosen === answer.order ? "border-ink! bg-chosen!" : ""}`} aria-pressed={chosen === answer.order} onClick={() => onAnswer(answer.order)}>
+            <Button className="w-36 shrink-0 text-left" aria-pressed={chosen === answer.order} onClick={() => onAnswer(answer.order)}>
               {answer.order}
             </Button>
             <span className="text-[13.5px] text-ink-2">{answer.then}</span>

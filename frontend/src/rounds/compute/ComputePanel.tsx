@@ -30,7 +30,7 @@ export function ComputePanel({ desk, was, link, row, onRow, onPut, onRemove, onC
   const [name, setName] = useState(before?.name ?? "");
   const [text, setText] = useState((link ? before?.template : before?.formula) ?? "");
   const [begun, setBegun] = useState({ text, from: "itself" });
-  const [format, setFormat] = useState(before ? (before.format ?? "") : "");
+  const [format, setFormat] = useState(before?.format ?? "");
   const [fallback, setFallback] = useState(before?.fallback ?? "");
   const source = link ? { template: text } : { formula: text, format: format.trim() || null };
   const draft = { ...source, was, fallback: fallback || null };
