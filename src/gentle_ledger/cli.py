@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING
 
 from sqlalchemy.exc import DatabaseError
 
-from gentle_ledger.core.errors import LedgerError, RecipeError
+from gentle_ledger.core.cells.errors import LedgerError, RecipeError
 
 if TYPE_CHECKING:
     from gentle_ledger.web.settings import Settings
@@ -71,19 +71,19 @@ def trouble_at_start(fault: Exception) -> str:
 
 def _compute(options: argparse.Namespace) -> int:
     from gentle_ledger.app.reading import Choice, bring_in_apart
-    from gentle_ledger.core.composer import Composer
-    from gentle_ledger.core.compute import Computed
-    from gentle_ledger.core.misfit import refuse_misfit
-    from gentle_ledger.core.plan_output import plan_as_csv, plan_as_json_lines, what_is_said
-    from gentle_ledger.core.recipe import recipe_from_bytes
-    from gentle_ledger.core.sent_before import heeded
-    from gentle_ledger.core.workings import Workings
+    from gentle_ledger.core.columns.readings import Readings
+    from gentle_ledger.core.columns.sent_before import heeded
+    from gentle_ledger.core.recipe.model import recipe_from_bytes
+    from gentle_ledger.core.rounds.compute import Computed
+    from gentle_ledger.core.rounds.fit import refuse_misfit
+    from gentle_ledger.core.rounds.plan import plan_as_csv, plan_as_json_lines, what_is_said
+    from gentle_ledger.core.wording.composer import Composer
 
     recipe = recipe_from_bytes(_read(options.recipe))
     choice = Choice(options.worksheet, options.header, options.characters)
     brought = bring_in_apart(_read(options.sheet), options.sheet.name, choice, currency=recipe.currency)
     sheet = brought.sheet
-    composer = Composer(Workings(sheet), heeded(recipe, sheet))
+    composer = Composer(Readings(sheet), heeded(recipe, sheet))
     refuse_misfit(composer)
     computed = Computed(composer)
     said = what_is_said(brought.reading.sentence, computed)
@@ -158,8 +158,8 @@ def _settle_memory(settings: "Settings") -> None:
     Most of what such a collection walks through is the program itself with its tables of numbering plans and locales,
     which live as long as the process does. They are loaded here, by a text to nobody, and then left out of it.
     """
-    from gentle_ledger.core.compute import compute_round
-    from gentle_ledger.core.recipe import Recipe
+    from gentle_ledger.core.recipe.model import Recipe
+    from gentle_ledger.core.rounds.compute import compute_round
     from gentle_ledger.core.sheets.model import Sheet
 
     sheet = Sheet(("Mobile", "Due", "Due date"), [("902-555-0100", "1.00", "2026-11-30")])

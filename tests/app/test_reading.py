@@ -9,7 +9,7 @@ import pytest
 
 from gentle_ledger.app import reading
 from gentle_ledger.app.reading import Limits, bring_in_apart, glance_apart
-from gentle_ledger.core.errors import SheetError
+from gentle_ledger.core.cells.errors import SheetError
 from gentle_ledger.core.sheets.bring_in import bring_in
 from tests.app.hostile import BILLION_LAUGHS, ods, repeated, xlsx
 

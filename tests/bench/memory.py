@@ -4,8 +4,8 @@ import csv
 import io
 import resource
 
-from gentle_ledger.core.compute import compute_round
-from gentle_ledger.core.recipe import ColumnSettings, Recipe
+from gentle_ledger.core.recipe.model import ColumnSettings, Recipe
+from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.sheets.bring_in import bring_in
 from tests.bench.sheets import HEADER, rows
 

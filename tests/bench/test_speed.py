@@ -10,13 +10,13 @@ import xlsxwriter
 from python_calamine import CalamineWorkbook
 from sqlalchemy import create_engine, text
 
-from gentle_ledger.core.composer import Composer
-from gentle_ledger.core.compute import compute_round
-from gentle_ledger.core.recipe import ColumnSettings, PaceSettings, Recipe
-from gentle_ledger.core.rows import stay
+from gentle_ledger.core.columns.by_row import stay
+from gentle_ledger.core.columns.readings import Readings
+from gentle_ledger.core.recipe.model import ColumnSettings, PaceSettings, Recipe
+from gentle_ledger.core.rounds.compute import compute_round
+from gentle_ledger.core.rounds.slip import slip_of
 from gentle_ledger.core.sheets.bring_in import bring_in
-from gentle_ledger.core.slip import slip_of
-from gentle_ledger.core.workings import Workings
+from gentle_ledger.core.wording.composer import Composer
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.history import history_of_numbers
@@ -52,9 +52,9 @@ def test_bring_in(benchmark, workbook, tmp_path_factory):
         sheet = bring_in(data, "a.xlsx").sheet
         with database.writing() as session:
             add_round(session, sheet, RECIPE, "a.xlsx", None, START)
-        workings = Workings(sheet)
-        workings.recognised(RECIPE)
-        return workings.numbers(2, RECIPE).whole(stay)
+        readings = Readings(sheet)
+        readings.recognised(RECIPE)
+        return readings.numbers(2, RECIPE).whole(stay)
 
     assert len(benchmark.pedantic(bring, rounds=2)) == n
 
@@ -83,10 +83,10 @@ def test_bring_in_floor(benchmark, workbook, tmp_path_factory):
 @pytest.mark.parametrize("n", SIZES)
 def test_compute_all_rows_after_a_keystroke(benchmark, n):
     sheet = as_sheet(n)
-    workings = Workings(sheet)
-    compute_round(sheet, RECIPE, workings=workings)
+    readings = Readings(sheet)
+    compute_round(sheet, RECIPE, readings=readings)
     other = RECIPE.model_copy(update={"wording": WORDING + "!"})
-    assert len(benchmark.pedantic(lambda: compute_round(sheet, other, workings=workings), rounds=3)) == n
+    assert len(benchmark.pedantic(lambda: compute_round(sheet, other, readings=readings), rounds=3)) == n
 
 
 @pytest.mark.parametrize("n", SIZES)
@@ -98,13 +98,13 @@ def test_compute_floor(benchmark, n):
 
 def test_keystroke_to_slip(benchmark):
     sheet = as_sheet(10_000)
-    workings = Workings(sheet)
-    slip_of(Composer(workings, RECIPE), 0)
+    readings = Readings(sheet)
+    slip_of(Composer(readings, RECIPE), 0)
     typed = iter(range(10_000_000))
 
     def keystroke():
         recipe = RECIPE.model_copy(update={"wording": f"{WORDING}{next(typed)}"})
-        return slip_of(Composer(workings, recipe), 5_000)
+        return slip_of(Composer(readings, recipe), 5_000)
 
     assert benchmark(keystroke).whole
 
@@ -123,32 +123,32 @@ def _changed(n):
 @pytest.mark.parametrize("n", SIZES)
 def test_compute_all_rows_after_a_changed_formula(benchmark, n):
     sheet = as_sheet(n)
-    workings = Workings(sheet)
-    compute_round(sheet, COMPUTING, workings=workings)
+    readings = Readings(sheet)
+    compute_round(sheet, COMPUTING, readings=readings)
     typed = iter(range(1, 1_000))
-    found = benchmark.pedantic(lambda: compute_round(sheet, _changed(next(typed)), workings=workings), rounds=3)
+    found = benchmark.pedantic(lambda: compute_round(sheet, _changed(next(typed)), readings=readings), rounds=3)
     assert found.texts[0].startswith("Hello P0, berth B0 has $")
 
 
 @pytest.mark.parametrize("n", SIZES)
 def test_compute_all_rows_after_a_changed_wording_over_formulas(benchmark, n):
     sheet = as_sheet(n)
-    workings = Workings(sheet)
-    compute_round(sheet, COMPUTING, workings=workings)
+    readings = Readings(sheet)
+    compute_round(sheet, COMPUTING, readings=readings)
     typed = iter(range(1, 1_000))
 
     def change():
         wording = f"{COMPUTING.wording}{'!' * next(typed)}"
-        return compute_round(sheet, COMPUTING.model_copy(update={"wording": wording}), workings=workings)
+        return compute_round(sheet, COMPUTING.model_copy(update={"wording": wording}), readings=readings)
 
     assert len(benchmark.pedantic(change, rounds=3)) == n
 
 
 def test_a_changed_formula_to_the_slip(benchmark):
-    workings = Workings(as_sheet(10_000))
-    slip_of(Composer(workings, COMPUTING), 0)
+    readings = Readings(as_sheet(10_000))
+    slip_of(Composer(readings, COMPUTING), 0)
     typed = iter(range(1, 10_000_000))
-    assert benchmark(lambda: slip_of(Composer(workings, _changed(next(typed))), 5_000)).whole
+    assert benchmark(lambda: slip_of(Composer(readings, _changed(next(typed))), 5_000)).whole
 
 
 def test_hand_overs_without_a_pace(benchmark, tmp_path):

@@ -11,14 +11,15 @@ import xlwt
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.errors import SheetError
-from gentle_ledger.core.order import Order
-from gentle_ledger.core.reading import column_reading, reader
-from gentle_ledger.core.roles import recognise_roles
+from gentle_ledger.core.cells.errors import SheetError
+from gentle_ledger.core.cells.order import Order
+from gentle_ledger.core.cells.reading import column_reading, reader
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.unreadable import Unreadable
+from gentle_ledger.core.columns.recognise import recognise_roles
 from gentle_ledger.core.sheets.bring_in import bring_in, glance
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.sheets.versions import compare
-from gentle_ledger.core.values import Role, Unreadable
 
 HEAD = "Name,Mobile,Berth,Due\n"
 ROWS = "Ines,902-555-0128,C14,186.40\nBo,902-555-0111,C15,50\n"

@@ -11,9 +11,10 @@ import xlsxwriter
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from gentle_ledger.core.errors import SheetError
+from gentle_ledger.core.cells.cell import is_blank
+from gentle_ledger.core.cells.errors import SheetError
 from gentle_ledger.core.sheets.bring_in import bring_in
-from gentle_ledger.core.sheets.model import MAX_BYTES, MAX_ROWS, is_blank
+from gentle_ledger.core.sheets.model import MAX_BYTES, MAX_ROWS
 
 MORNING = datetime(2026, 11, 30, 9, 30)  # noqa: DTZ001 - a cell has no zone
 TEXT = "Name,Mobile\r\nZoë,902-555-0101\r\n"

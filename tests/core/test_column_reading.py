@@ -11,10 +11,11 @@ from babel.numbers import format_decimal
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from gentle_ledger.core.order import Order
-from gentle_ledger.core.reading import column_reading, reader
-from gentle_ledger.core.sheets.model import as_written
-from gentle_ledger.core.values import Role, Unreadable
+from gentle_ledger.core.cells.cell import as_written
+from gentle_ledger.core.cells.order import Order
+from gentle_ledger.core.cells.reading import column_reading, reader
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.unreadable import Unreadable
 
 CASES = tomllib.loads((Path(__file__).parent / "cases" / "columns.toml").read_text())["case"]
 

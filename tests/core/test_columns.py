@@ -6,15 +6,16 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from gentle_ledger.core import columns as columns_module
-from gentle_ledger.core.columns import Columns
-from gentle_ledger.core.composer import Composer
-from gentle_ledger.core.compute import Computed, compute_round
-from gentle_ledger.core.recipe import ColumnSettings, LeaveOutRule, Recipe, recipe_from_toml
-from gentle_ledger.core.renaming import renamed
-from gentle_ledger.core.rows import ByRow, stay
+from gentle_ledger.core.columns import evaluation
+from gentle_ledger.core.columns.by_row import ByRow, stay
+from gentle_ledger.core.columns.evaluation import evaluate
+from gentle_ledger.core.columns.readings import Readings
+from gentle_ledger.core.recipe.model import ColumnSettings, LeaveOutRule, Recipe, recipe_from_toml
+from gentle_ledger.core.rounds.compute import Computed, compute_round
 from gentle_ledger.core.sheets.model import Sheet
-from gentle_ledger.core.workings import Workings
+from gentle_ledger.core.wording.composer import Composer
+from gentle_ledger.core.wording.renaming import renamed
+from gentle_ledger.core.wording.uses import unmatched
 
 SHEET = Sheet(
     ("Name", "Mobile", "Length", "Paid"),
@@ -41,36 +42,34 @@ formula = "1 / 0"
 def worked(monkeypatch):
     """Counts how many cells are worked out."""
     found = []
-    before = columns_module._worked_out
-    monkeypatch.setattr(
-        columns_module, "_worked_out", lambda evaluate, row: (found.append(row), before(evaluate, row))[1]
-    )
+    before = evaluation._worked_out
+    monkeypatch.setattr(evaluation, "_worked_out", lambda evaluate, row: (found.append(row), before(evaluate, row))[1])
     return found
 
 
 def test_a_changed_wording_works_no_formula_out_again(worked):
-    workings = Workings(SHEET)
-    compute_round(SHEET, RECIPE, workings=workings)
+    readings = Readings(SHEET)
+    compute_round(SHEET, RECIPE, readings=readings)
     assert len(worked) == 3 * 40, "and the column that nothing uses is not worked out at all"
     worked.clear()
-    compute_round(SHEET, RECIPE.model_copy(update={"wording": "{Name} {Late} {Link}!"}), workings=workings)
+    compute_round(SHEET, RECIPE.model_copy(update={"wording": "{Name} {Late} {Link}!"}), readings=readings)
     assert not worked
 
 
 def test_a_changed_formula_works_out_what_comes_from_it_only(worked):
-    workings = Workings(SHEET)
-    compute_round(SHEET, RECIPE, workings=workings)
+    readings = Readings(SHEET)
+    compute_round(SHEET, RECIPE, readings=readings)
     worked.clear()
-    compute_round(SHEET, RECIPE.with_column("Late", ColumnSettings(formula="{Due} * 2%")), workings=workings)
+    compute_round(SHEET, RECIPE.with_column("Late", ColumnSettings(formula="{Due} * 2%")), readings=readings)
     assert len(worked) == 40
     worked.clear()
-    compute_round(SHEET, RECIPE.with_column("Due", ColumnSettings(formula="{Length} * 15")), workings=workings)
+    compute_round(SHEET, RECIPE.with_column("Due", ColumnSettings(formula="{Length} * 15")), readings=readings)
     assert len(worked) == 3 * 40
 
 
 def test_a_formula_that_is_tried_for_one_row_works_out_that_row(worked):
-    columns = Columns(Workings(SHEET), RECIPE)
-    columns.column(columns.position("late")).shown[7]
+    found = evaluate(Readings(SHEET), RECIPE)
+    found.evaluation.column(found.columns.position("late")).shown[7]
     assert worked == [7, 7], "the column and the one it builds on"
 
 
@@ -82,13 +81,13 @@ MENDS = st.lists(st.tuples(st.integers(0, 39), st.integers(0, 3), CELLS), min_si
 @given(MENDS)
 def test_mending_cells_gives_what_reading_all_anew_gives(mends):
     rows = list(SHEET.rows)
-    workings = Workings(SHEET)
-    compute_round(SHEET, RECIPE, workings=workings)
+    readings = Readings(SHEET)
+    compute_round(SHEET, RECIPE, readings=readings)
     for row, column, cell in mends:
         rows[row] = (*rows[row][:column], cell, *rows[row][column + 1 :])
-        workings = workings.mended(Sheet(SHEET.columns, list(rows)), [(row, column)])
-        sheet = workings.sheet
-        found, anew = compute_round(sheet, RECIPE, workings=workings), compute_round(sheet, RECIPE)
+        readings = readings.after(Sheet(SHEET.columns, list(rows)), [(row, column)])
+        sheet = readings.sheet
+        found, anew = compute_round(sheet, RECIPE, readings=readings), compute_round(sheet, RECIPE)
         assert (found.texts, found.marks, found.numbers) == (anew.texts, anew.marks, anew.numbers)
         assert [found.reason(r) for r in range(40)] == [anew.reason(r) for r in range(40)]
 
@@ -100,7 +99,7 @@ WORDINGS = st.lists(st.sampled_from(_PIECES), max_size=6).map("".join)
 @given(WORDINGS, st.sampled_from([None, "nothing"]))
 def test_texts_made_at_a_stroke_are_those_made_one_by_one(wording, fallback):
     recipe = RECIPE.model_copy(update={"wording": wording}).with_column("Paid", ColumnSettings(fallback=fallback))
-    composer = Composer(Workings(SHEET), recipe)
+    composer = Composer(Readings(SHEET), recipe)
     assert composer.texts(stay) == [composer.text(row) for row in range(40)]
 
 
@@ -164,10 +163,10 @@ def test_a_column_with_a_comma_in_its_name_is_renamed():
 
 def test_columns_that_an_earlier_sheet_called_otherwise_are_named():
     other = Sheet(("Holder", "Mobile", "LOA", "Paid"), SHEET.rows)
-    columns = Columns(Workings(other), RECIPE)
-    assert columns.unmatched == ("Name", "Length")
+    columns = evaluate(Readings(other), RECIPE).columns
+    assert unmatched(RECIPE, columns) == ("Name", "Length")
     matched = renamed(renamed(RECIPE, "Name", "Holder"), "Length", "LOA")
-    found = Computed(Composer(Workings(other), matched))
+    found = Computed(Composer(Readings(other), matched))
     assert found.texts == compute_round(SHEET, RECIPE).texts or found.texts[0].startswith("P0: $70.00")
 
 
@@ -185,13 +184,13 @@ def test_amounts_stay_decimal_to_the_last_digit():
     sheet = Sheet(("Mobile", "A"), [("902-555-0101", "0.1")])
     formulas = {"B": "{A} + 0.2", "C": "{B} * 10^20 / 10^20"}
     recipe = Recipe(columns={name: ColumnSettings(formula=formula) for name, formula in formulas.items()})
-    columns = Columns(Workings(sheet), recipe)
+    columns = evaluate(Readings(sheet), recipe).evaluation
     assert [columns.column(i).values[0] for i in (2, 3)] == [Decimal("0.3"), Decimal("0.3")]
 
 
 def test_figures_in_percent_stay_in_percent():
-    columns = Columns(Workings(Sheet(("Discount",), [("15.5%",), ("5.0 %",), (None,)])), Recipe())
+    columns = evaluate(Readings(Sheet(("Discount",), [("15.5%",), ("5.0 %",), (None,)])), Recipe()).evaluation
     assert [columns.column(0).shown[row] for row in range(3)] == ["15.5%", "5%", None]
     assert columns.bound("200 * {Discount}")(0) == 31
-    mostly_plain = Columns(Workings(Sheet(("Share",), [("15.5%",), ("0.5",)])), Recipe())
+    mostly_plain = evaluate(Readings(Sheet(("Share",), [("15.5%",), ("0.5",)])), Recipe()).evaluation
     assert [mostly_plain.column(0).shown[row] for row in range(2)] == ["0.155", "0.5"]

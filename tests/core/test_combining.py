@@ -7,12 +7,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.combining import How, combined, grouped
-from gentle_ledger.core.compute import compute_round
-from gentle_ledger.core.recipe import ColumnSettings, CombineSettings, recipe_from_toml, recipe_to_toml
+from gentle_ledger.core.cells.unreadable import Unreadable
+from gentle_ledger.core.columns.combining import combined, grouped
+from gentle_ledger.core.columns.readings import Readings
+from gentle_ledger.core.recipe.combine import How
+from gentle_ledger.core.recipe.model import ColumnSettings, CombineSettings, recipe_from_toml, recipe_to_toml
+from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.sheets.model import Sheet
-from gentle_ledger.core.values import Unreadable
-from gentle_ledger.core.workings import Workings
 
 D = Decimal
 CASES = [
@@ -119,8 +120,8 @@ def test_combining_keeps_totals(rows):
 
 
 def test_what_is_kept_follows_the_groups_and_the_formats():
-    """The same workings serve a round whose rows are combined, then not, then otherwise: nothing of it is stale."""
-    workings = Workings(SHEET)
+    """The same readings serve a round whose rows are combined, then not, then otherwise: nothing of it is stale."""
+    readings = Readings(SHEET)
     wordings = "{Name}: {Berth}, {Due}, {On}. {Broken}"
     extra = {"On": ColumnSettings(formula='"as agreed"'), "Broken": ColumnSettings(formula='IF(1; "x"; 2)')}
     combined_ = RECIPE.model_copy(update={"wording": wordings, "columns": {**RECIPE.columns, **extra}})
@@ -136,7 +137,7 @@ def test_what_is_kept_follows_the_groups_and_the_formats():
         combined_.with_column("Broken", ColumnSettings(formula="{Nothing}")).model_copy(update={"combine": None}),
     ]
     for recipe in (*recipes, *reversed(recipes)):
-        kept, anew = compute_round(SHEET, recipe, workings=workings), compute_round(SHEET, recipe)
+        kept, anew = compute_round(SHEET, recipe, readings=readings), compute_round(SHEET, recipe)
         assert (kept.texts, kept.marks) == (anew.texts, anew.marks)
         assert [kept.reason(row) for row in range(8)] == [anew.reason(row) for row in range(8)]
-    assert compute_round(SHEET, recipes[3], workings=workings).texts[0].startswith("Ines: 3, 100.0, 195.0 and -40.0")
+    assert compute_round(SHEET, recipes[3], readings=readings).texts[0].startswith("Ines: 3, 100.0, 195.0 and -40.0")

@@ -4,13 +4,14 @@ from datetime import date
 
 import pytest
 
-from gentle_ledger.core.columns import Columns
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.columns.display import CellExplainer
+from gentle_ledger.core.columns.evaluation import evaluate
+from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.formulas.explain import unit_of
 from gentle_ledger.core.formulas.starting_points import STARTING_POINTS
-from gentle_ledger.core.recipe import ColumnSettings, Recipe
+from gentle_ledger.core.recipe.model import ColumnSettings, Recipe
 from gentle_ledger.core.sheets.model import Sheet
-from gentle_ledger.core.values import Role
-from gentle_ledger.core.workings import Workings
 
 NAMES = ("Length (m)", "Metered (kWh)", "Rate", "Paid", "Class", "Due date", "Slot")
 ROW = ("12.10", "118", "14.00", None, "B", "2026-11-20", "oops")
@@ -21,8 +22,8 @@ def line(formula, wanted="money"):
     settings = {name: ColumnSettings(role=role) for name, role in zip(NAMES, ROLES, strict=True)}
     settings["Out"] = ColumnSettings(formula=formula, format=wanted)
     recipe = Recipe(as_of=date(2026, 11, 24), columns=settings, lookups={"Tariff": {"B": "12.50"}})
-    columns = Columns(Workings(Sheet(NAMES, [ROW])), recipe)
-    return columns.explained(len(NAMES), 0)
+    columns = evaluate(Readings(Sheet(NAMES, [ROW])), recipe)
+    return CellExplainer(columns.evaluation).explained(len(NAMES), 0)
 
 
 @pytest.mark.parametrize(

@@ -10,12 +10,13 @@ import pytest
 import xlsxwriter
 import xlwt
 
-from gentle_ledger.core.compute import compute_round
-from gentle_ledger.core.errors import SheetError
-from gentle_ledger.core.reading import reader
-from gentle_ledger.core.recipe import Recipe
+from gentle_ledger.core.cells.errors import SheetError
+from gentle_ledger.core.cells.reading import reader
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.unreadable import Unreadable
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.sheets.bring_in import bring_in, glance
-from gentle_ledger.core.values import Role, Unreadable
 
 FORMATS = [
     # a number, its format in the workbook, and the cell that comes of it in a Canadian round

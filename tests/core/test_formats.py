@@ -5,9 +5,10 @@ from pathlib import Path
 
 import pytest
 
-from gentle_ledger.core.cell_format import Writer, format_from
-from gentle_ledger.core.tables import table_value, tables_of
-from gentle_ledger.core.values import Unreadable
+from gentle_ledger.core.cells.unreadable import Unreadable
+from gentle_ledger.core.columns.tables import table_value, tables_of
+from gentle_ledger.core.columns.writing import Writer
+from gentle_ledger.core.recipe.format import format_from
 
 CASES = tomllib.loads((Path(__file__).parent / "cases" / "formats.toml").read_text())["case"]
 

@@ -9,15 +9,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.columns import Columns
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.columns.evaluation import evaluate
+from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.formulas.functions import BY_NAME, FUNCTIONS
 from gentle_ledger.core.formulas.parse import MOST_CHARACTERS, FormulaError
 from gentle_ledger.core.formulas.patterns import written
 from gentle_ledger.core.formulas.values import ERRORS, MOST_TEXT, Fault, Wrong, wrong_of
-from gentle_ledger.core.recipe import ColumnSettings, Recipe
+from gentle_ledger.core.recipe.model import ColumnSettings, Recipe
 from gentle_ledger.core.sheets.model import Sheet
-from gentle_ledger.core.values import Role
-from gentle_ledger.core.workings import Workings
 
 CASES = tomllib.loads((Path(__file__).parent / "cases" / "formulas.toml").read_text())
 CELLS = {
@@ -40,12 +40,12 @@ RECIPE = Recipe(
         "Holidays": {"2026-12-25": "Christmas", "2026-12-28": "Boxing Day", "2027-01-01": "New Year"},
     },
 )
-COLUMNS = Columns(Workings(SHEET), RECIPE)
+COLUMNS = evaluate(Readings(SHEET), RECIPE).evaluation
 
 
 def computed(**formulas):
     settings = {name.replace("_", " "): ColumnSettings(formula=formula) for name, formula in formulas.items()}
-    return Columns(Workings(SHEET), RECIPE.model_copy(update={"columns": {**RECIPE.columns, **settings}}))
+    return evaluate(Readings(SHEET), RECIPE.model_copy(update={"columns": {**RECIPE.columns, **settings}})).evaluation
 
 
 def outcome(formula):
@@ -125,14 +125,27 @@ def test_a_circle_is_named():
     found = computed(Due="{Late} + 1", Late="{Fee} * 2", Fee="{Due}")
     sentence = next(iter(found.problems.values())).sentence
     assert "Due, Late and Fee are computed from one another: Due → Late → Fee → Due." in sentence
-    cell = found.column(found.position("Due")).values[0]
-    assert isinstance(cell, Fault)
-    assert "cannot be used" in cell.why
+    for name in ("Due", "Late", "Fee"):
+        assert found.columns.position(name) in found.problems, "each of them is a way into the circle"
+        cell = found.column(found.columns.position(name)).values[0]
+        assert isinstance(cell, Fault)
+        assert "cannot be used" in cell.why
+
+
+def test_what_only_reads_a_circle_is_no_part_of_it():
+    found = computed(Due="{Late} + 1", Late="{Due}", Twice="{Due} * 2", Self="{Self} + 1", Plain="2 * 3")
+    wrong = {found.columns.names[position]: problem for position, problem in found.problems.items()}
+    assert set(wrong) == {"Due", "Late", "Self"}
+    assert wrong["Late"].sentence.startswith("Late and Due are computed from one another: Late → Due → Late.")
+    assert wrong["Self"].what == "Self is computed from itself."
+    assert (wrong["Due"].start, wrong["Due"].end) == (0, 6)
+    assert found.column(found.columns.position("Plain")).values[0] == 6
+    assert "formula of Due cannot be used" in found.column(found.columns.position("Twice")).values[0].why
 
 
 def test_an_error_in_one_row_is_that_rows_alone():
     sheet = Sheet(("Length", "Mobile"), [("12", "902-555-0101"), ("oops", "902-555-0102"), ("7", "902-555-0103")] * 9)
-    columns = Columns(Workings(sheet), Recipe(columns={"Due": ColumnSettings(formula="{Length} * 2")}))
+    columns = evaluate(Readings(sheet), Recipe(columns={"Due": ColumnSettings(formula="{Length} * 2")})).evaluation
     values = columns.column(2).values
     assert (values[0], values[2]) == (24, 14)
     assert "Length is 'oops', not a number" in values[1].why

@@ -6,15 +6,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.columns import Columns
-from gentle_ledger.core.compute import compute_round
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.columns.evaluation import evaluate
+from gentle_ledger.core.columns.links import link_host, link_template
+from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.formulas.parse import FormulaError
 from gentle_ledger.core.formulas.values import Fault
-from gentle_ledger.core.recipe import ColumnSettings, Recipe
+from gentle_ledger.core.recipe.model import ColumnSettings, Recipe
+from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.sheets.model import Sheet
-from gentle_ledger.core.values import Role
-from gentle_ledger.core.wording.links import link_host, link_template
-from gentle_ledger.core.workings import Workings
 
 NAMES = ("Berth", "Due", "Due date", "Slip no", "Lift-out", "Slot")
 ROLES = (Role.REFERENCE, Role.MONEY, Role.DATE, Role.TEXT, Role.TEXT, Role.NUMBER)
@@ -25,7 +25,7 @@ def link(template, fallback=None):
     settings = {name: ColumnSettings(role=role) for name, role in zip(NAMES, ROLES, strict=True)}
     settings["Slip no"] = ColumnSettings(role=Role.TEXT, fallback=fallback)
     settings["Link"] = ColumnSettings(template=template)
-    columns = Columns(Workings(Sheet(NAMES, [ROW])), Recipe(columns=settings))
+    columns = evaluate(Readings(Sheet(NAMES, [ROW])), Recipe(columns=settings)).evaluation
     if columns.problems:
         raise columns.problems[len(NAMES)]
     return columns.column(len(NAMES)).values[0]

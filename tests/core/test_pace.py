@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.pace import LineState, Pace, Send, Wait, Why, decide, last_leaves, lasting
+from gentle_ledger.core.pace.decide import LineState, Pace, Send, Wait, Why, decide, last_leaves, lasting
 
 PACE = Pace(12, 4)
 

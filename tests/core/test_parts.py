@@ -3,10 +3,10 @@
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.composer import Run
-from gentle_ledger.core.slip import runs_by_part
+from gentle_ledger.core.rounds.slip import runs_by_part
 from gentle_ledger.core.sms.alphabet import BASIC, EXTENSION, Alphabet, first_beyond, septets, utf16_units
 from gentle_ledger.core.sms.parts import ALONE, JOINED, measure, tear
+from gentle_ledger.core.wording.composer import Run
 
 gsm = st.text(st.sampled_from(BASIC + EXTENSION), max_size=700)
 wide = st.text(st.characters(exclude_categories=("Cs",)), max_size=400)

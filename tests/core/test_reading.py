@@ -9,11 +9,13 @@ from babel.numbers import format_currency
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.cell_format import Format, Way, Writer, money_rounded, usual_format
-from gentle_ledger.core.reading import reader
-from gentle_ledger.core.roles import recognise_roles
+from gentle_ledger.core.cells.reading import reader
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.unreadable import Unreadable
+from gentle_ledger.core.columns.recognise import recognise_roles
+from gentle_ledger.core.columns.writing import Writer, money_rounded
+from gentle_ledger.core.recipe.format import Format, Way, usual_format
 from gentle_ledger.core.sheets.model import Sheet
-from gentle_ledger.core.values import Role, Unreadable
 
 CASES = tomllib.loads((Path(__file__).parent / "cases" / "reading.toml").read_text())["case"]
 

@@ -2,8 +2,8 @@
 
 import pytest
 
-from gentle_ledger.core.numbers import tidy_number
-from gentle_ledger.core.tidy import Action, details_of, groups_of, mended
+from gentle_ledger.core.cells.phones import tidy_number
+from gentle_ledger.core.columns.tidy import Action, details_of, groups_of, mended
 
 CELLS = [
     "902-555-0101",
@@ -53,7 +53,7 @@ def test_a_group_is_mended_at_once(action, cell, expected):
 def test_numbers_of_other_countries_carry_their_code(typed):
     """+, 00, the North American 011, or nothing in front. The number is one Sweden reserves for fiction."""
     number = tidy_number(typed, "CA")
-    assert (number.e164, number.problem) == ("+46701740605", "")
+    assert (number.e164, number.problem) == ("+46701740605", None)
     details = details_of(number.e164)
     assert (details.country, details.kind, details.zones) == ("SE", "mobile", ("Europe/Stockholm",))
 
@@ -64,4 +64,4 @@ def test_a_slip_at_home_does_not_become_a_number_abroad():
 
 
 def test_a_cell_full_of_digits_is_no_work():
-    assert "is not a phone number" in tidy_number("1" * 30_000 + ", " + "2" * 2_000, "CA").problem
+    assert "is not a phone number" in tidy_number("1" * 30_000 + ", " + "2" * 2_000, "CA").problem.sentence

@@ -2,8 +2,8 @@
 
 import pytest
 
+from gentle_ledger.core.cells.words import clipped, count, listed, small
 from gentle_ledger.core.wording.parse import parse_wording, unknown_fields
-from gentle_ledger.core.words import clipped, count, listed, small
 
 
 def test_words():

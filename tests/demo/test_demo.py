@@ -10,12 +10,13 @@ from pathlib import Path
 import pytest
 
 from gentle_ledger.carrier.records import Records
-from gentle_ledger.core.compute import compute_round
+from gentle_ledger.core.cells.cell import as_written
+from gentle_ledger.core.columns.recognise import recognise_roles
 from gentle_ledger.core.formulas.starting_points import STARTING_POINTS
-from gentle_ledger.core.recipe import Recipe
-from gentle_ledger.core.roles import recognise_roles
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.sheets.bring_in import bring_in
-from gentle_ledger.core.sheets.model import Sheet, as_written
+from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.demo import harbour
 from gentle_ledger.demo.seed import sample_sheet, seed
 from gentle_ledger.store.database import Database

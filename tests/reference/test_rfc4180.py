@@ -2,7 +2,7 @@
 
 import pytest
 
-from gentle_ledger.core.errors import SheetError
+from gentle_ledger.core.cells.errors import SheetError
 from gentle_ledger.core.sheets.delimited import read_delimited, separator_of
 
 ABC = [["aaa", "bbb", "ccc"], ["zzz", "yyy", "xxx"]]

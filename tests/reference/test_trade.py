@@ -9,12 +9,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.columns import Columns
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.columns.evaluation import evaluate
+from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.formulas.starting_points import STARTING_POINTS
-from gentle_ledger.core.recipe import ColumnSettings, Recipe
+from gentle_ledger.core.recipe.model import ColumnSettings, Recipe
 from gentle_ledger.core.sheets.model import Sheet
-from gentle_ledger.core.values import Role
-from gentle_ledger.core.workings import Workings
 
 POINTS = {point.key: point for point in STARTING_POINTS}
 HOLIDAYS = sorted(holidays.country_holidays("CA", subdiv="NS", years=range(2025, 2029)))
@@ -29,7 +29,7 @@ def worked_out(formula, **cells):
         columns={name: ColumnSettings(role=role) for name, role in roles.items()},
         lookups={"Holidays": {day.isoformat(): "free" for day in HOLIDAYS}},
     )
-    return Columns(Workings(Sheet(tuple(columns), [tuple(columns.values())])), recipe).bound(formula)(0)
+    return evaluate(Readings(Sheet(tuple(columns), [tuple(columns.values())])), recipe).evaluation.bound(formula)(0)
 
 
 CENT = Decimal("0.01")

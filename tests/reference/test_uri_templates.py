@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from uritemplate import URITemplate, variables
 
-from gentle_ledger.core.wording.links import link_template
+from gentle_ledger.core.columns.links import link_template
 
 SECTIONS = json.loads((Path(__file__).parent / "uri_templates.json").read_text())
 CASES = [

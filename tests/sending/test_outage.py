@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.pace import LONGEST_LOOK, SHORTEST_LOOK, next_look
+from gentle_ledger.core.pace.decide import LONGEST_LOOK, SHORTEST_LOOK, next_look
 from gentle_ledger.sending.outage import Alike, after_failure
 from gentle_ledger.sending.questions import Asking, Questions
 from tests.sending.world import CountingCarrier, HandClock

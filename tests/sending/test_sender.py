@@ -8,9 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from sqlalchemy.exc import OperationalError
 
-from gentle_ledger.core.marks import ALLOWED, Mark, Stage
-from gentle_ledger.core.pace import Send, Wait, Why
-from gentle_ledger.core.recipe import PaceSettings
+from gentle_ledger.core.pace.decide import Send, Wait, Why
+from gentle_ledger.core.recipe.model import PaceSettings
+from gentle_ledger.core.rounds.marks import ALLOWED, Mark, Stage
 from gentle_ledger.sending.loop import Loop
 from gentle_ledger.sending.sender import CANNOT_SAY, GONE_BEFORE, NO_RECORD, NOT_YET, OTHER_LINE, Sender
 from gentle_ledger.store.messages import (

@@ -7,8 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from sqlalchemy import select
 
-from gentle_ledger.core.compute import compute_round
-from gentle_ledger.core.recipe import CombineSettings, PaceSettings, Recipe
+from gentle_ledger.core.recipe.model import CombineSettings, PaceSettings, Recipe
+from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.sending.lines import Refused, Silent
 from gentle_ledger.sending.sender import Sender

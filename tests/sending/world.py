@@ -7,9 +7,9 @@ from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from gentle_ledger.core.compute import compute_round
-from gentle_ledger.core.pace import Wait
-from gentle_ledger.core.recipe import PaceSettings, Recipe
+from gentle_ledger.core.pace.decide import Wait
+from gentle_ledger.core.recipe.model import PaceSettings, Recipe
+from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.sending.lines import Accepted, NoRecord, Refused, Silent, Unavailable
 from gentle_ledger.sending.loop import Loop

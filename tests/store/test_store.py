@@ -10,7 +10,7 @@ from alembic.migration import MigrationContext
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.recipe import Recipe
+from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.store.cells import cells_from_json, cells_to_json
 from gentle_ledger.store.corrections import leave_out

@@ -6,13 +6,13 @@ from decimal import Decimal
 import pytest
 
 from gentle_ledger.core.checks import CHECKS
-from gentle_ledger.core.composer import Composer
-from gentle_ledger.core.compute import Computed, compute_round
-from gentle_ledger.core.recipe import Recipe
-from gentle_ledger.core.rows import ByRow, CourteousRows
+from gentle_ledger.core.columns.by_row import ByRow, CourteousRows
+from gentle_ledger.core.columns.readings import Readings
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.rounds.compute import Computed, compute_round
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.sms.parts import measure
-from gentle_ledger.core.workings import Workings
+from gentle_ledger.core.wording.composer import Composer
 from gentle_ledger.web.desks import Superseded, from_the_newest
 from gentle_ledger.web.turns import Turns
 from tests.web.test_app import WORDING, Office, office
@@ -34,7 +34,7 @@ def test_long_work_rests_while_short_work_is_under_way():
 def test_no_more_than_a_few_rows_are_worked_on_between_two_calls(monkeypatch):
     """Measuring the texts, and each look that a check takes at the rows."""
     rows = [(f"P{i}", f"902-555-01{i % 100:02}", "1.50") for i in range(320)]
-    composer = Composer(Workings(Sheet(("Name", "Mobile", "Due"), rows)), Recipe(wording="{Name} {Due}"))
+    composer = Composer(Readings(Sheet(("Name", "Mobile", "Due"), rows)), Recipe(wording="{Name} {Due}"))
     since, longest = [0], [0]
 
     def count(text):
@@ -42,12 +42,12 @@ def test_no_more_than_a_few_rows_are_worked_on_between_two_calls(monkeypatch):
         longest[0] = max(longest[0], since[0])
         return measure(text)
 
-    monkeypatch.setattr("gentle_ledger.core.compute.measure", count)
+    monkeypatch.setattr("gentle_ledger.core.rounds.compute.measure", count)
     computed = Computed(composer, (), (), lambda: since.__setitem__(0, 0))
     assert (longest[0], len(computed)) == (16, 320)
     for check in CHECKS:
         calls, looks = [], []
-        for _ in check.find(computed, Looks(range(320), lambda c=calls: c.append(1), looks)):
+        for _ in check.find(computed.view, Looks(range(320), lambda c=calls: c.append(1), looks)):
             pass
         assert len(calls) == 20 * len(looks)
 

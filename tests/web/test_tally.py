@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.marks import Mark, Stage
+from gentle_ledger.core.rounds.marks import Mark, Stage
 from gentle_ledger.web.tally import MOST_STROKES, sentence_of, strokes_of
 from tests.servers import harbour
 

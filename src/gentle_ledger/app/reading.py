@@ -12,11 +12,11 @@ from decimal import Decimal
 from typing import Any, ClassVar
 
 from gentle_ledger.app import reading_process
-from gentle_ledger.core.errors import SheetError
+from gentle_ledger.core.cells.errors import SheetError
+from gentle_ledger.core.cells.words import count
 from gentle_ledger.core.sheets.bring_in import BroughtIn, Glance, refuse_by_size
 from gentle_ledger.core.sheets.header import Reading
 from gentle_ledger.core.sheets.model import MAX_ROWS, Sheet
-from gentle_ledger.core.words import count
 
 MEMORY = 4 * 1024**3
 """Bytes the reading of one file may take; an estimate of ours of what the largest sheet may need."""

@@ -34,7 +34,7 @@ def main() -> None:
 def _answer() -> None:
     import pickle
 
-    from gentle_ledger.core.errors import SheetError
+    from gentle_ledger.core.cells.errors import SheetError
     from gentle_ledger.core.sheets.bring_in import bring_in, glance
 
     request = pickle.load(sys.stdin.buffer)

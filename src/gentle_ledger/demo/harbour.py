@@ -8,7 +8,7 @@ from decimal import Decimal
 
 import xlsxwriter
 
-from gentle_ledger.core.recipe import ColumnSettings, LeaveOutRule
+from gentle_ledger.core.recipe.model import ColumnSettings, LeaveOutRule
 
 AREAS = ("902", "506", "782", "709", "207")
 # fmt: off

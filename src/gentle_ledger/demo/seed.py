@@ -7,9 +7,9 @@ from pathlib import Path
 
 from gentle_ledger.carrier.records import Records
 from gentle_ledger.carrier.rules import Answer, rule_for
-from gentle_ledger.core.compute import compute_round
-from gentle_ledger.core.pace import Wait
-from gentle_ledger.core.recipe import PaceSettings, Recipe
+from gentle_ledger.core.pace.decide import Wait
+from gentle_ledger.core.recipe.model import PaceSettings, Recipe
+from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.sheets.bring_in import bring_in
 from gentle_ledger.demo import harbour
 from gentle_ledger.sending.lines import Accepted, NoRecord, Refused

@@ -5,7 +5,7 @@ import threading
 
 from filelock import FileLock, Timeout
 
-from gentle_ledger.core.pace import Send, Wait
+from gentle_ledger.core.pace.decide import Send, Wait
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.errors import trouble_in
 

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from gentle_ledger.core.pace import next_look
+from gentle_ledger.core.pace.decide import next_look
 
 ALIKE = 3
 """Rows in a row that fail alike, for a reason that may not be their own, until the round pauses and asks."""

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
-from gentle_ledger.core.pace import next_look
+from gentle_ledger.core.pace.decide import next_look
 from gentle_ledger.sending.clock import Clock
 from gentle_ledger.sending.lines import Line
 

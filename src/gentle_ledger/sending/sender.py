@@ -17,8 +17,8 @@ from dataclasses import dataclass, replace
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.marks import Mark, Stage
-from gentle_ledger.core.pace import LineState, Pace, Send, Wait, Why, decide
+from gentle_ledger.core.pace.decide import LineState, Pace, Send, Wait, Why, decide
+from gentle_ledger.core.rounds.marks import Mark, Stage
 from gentle_ledger.sending.absence import Absence
 from gentle_ledger.sending.bell import Bell
 from gentle_ledger.sending.clock import Clock

@@ -6,7 +6,7 @@ from datetime import date, datetime
 from decimal import Decimal
 from typing import Any, cast
 
-from gentle_ledger.core.sheets.model import Cell
+from gentle_ledger.core.cells.cell import Cell
 
 _READERS: dict[str, Callable[[str], Cell]] = {
     "n": Decimal,

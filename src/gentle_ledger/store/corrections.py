@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.sheets.model import MAX_CELL_CHARACTERS, MAX_ROWS, Cell, as_written
-from gentle_ledger.core.words import clipped, count
+from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS, Cell, as_written
+from gentle_ledger.core.cells.words import clipped, count
+from gentle_ledger.core.sheets.model import MAX_ROWS
 from gentle_ledger.store.cells import cells_from_json, cells_to_json
 from gentle_ledger.store.errors import NotNow, NotThere
 from gentle_ledger.store.models import Correction, Round, Row

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from sqlalchemy.exc import DBAPIError
 
-from gentle_ledger.core.errors import LedgerError
+from gentle_ledger.core.cells.errors import LedgerError
 
 
 class NotThere(LedgerError):

@@ -8,8 +8,8 @@ from itertools import islice
 from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.history import Before, History
-from gentle_ledger.core.marks import Mark
+from gentle_ledger.core.checks.history import Before, History
+from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.store.models import LedgerEntry, Message, Round
 from gentle_ledger.store.rounds import recipe_of
 

@@ -9,12 +9,11 @@ from typing import cast
 from sqlalchemy import CursorResult, func, insert, select, update
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.compute import Computed, PlanMark
-from gentle_ledger.core.errors import LedgerError
-from gentle_ledger.core.marks import ALLOWED, FIRST_TRY_OPEN, STOPPED, Mark, Stage
+from gentle_ledger.core.cells.errors import LedgerError
+from gentle_ledger.core.rounds.compute import Computed
+from gentle_ledger.core.rounds.marks import ALLOWED, FIRST_TRY_OPEN, STOPPED, Mark, Stage
 from gentle_ledger.store.models import LedgerEntry, Message, Round
 
-_PLANNED = {PlanMark.READY: Mark.TO_GO, PlanMark.HELD: Mark.HELD, PlanMark.LEFT_OUT: Mark.LEFT_OUT}
 _OPEN = frozenset({Mark.GOING, Mark.UNSURE})
 """The marks of texts that may have gone; their rows are `uncertain`, which an index finds in a ledger of any length."""
 
@@ -41,7 +40,7 @@ def freeze(session: Session, found: Round, computed: Computed, at: datetime) -> 
                 "text": computed.texts[computed.lead(row)],
                 "parts": computed.measures[computed.lead(row)].parts,
                 "with_row": None if computed.lead(row) == row else computed.lead(row) + 1,
-                "mark": _PLANNED[mark],
+                "mark": mark.kept,
                 "reason": computed.reason(row),
                 "may_retry": False,
                 "tries": 0,

@@ -8,7 +8,7 @@ from sqlalchemy.engine import Dialect
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 from sqlalchemy.types import TypeDecorator
 
-from gentle_ledger.core.marks import Mark, Stage
+from gentle_ledger.core.rounds.marks import Mark, Stage
 
 
 class Instant(TypeDecorator[datetime]):

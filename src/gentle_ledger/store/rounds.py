@@ -8,10 +8,11 @@ from typing import cast
 from sqlalchemy import CursorResult, Table, delete, func, insert, select, update
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.marks import Mark, Stage
-from gentle_ledger.core.recipe import Recipe, salvaged
-from gentle_ledger.core.sheets.model import Cell, Sheet
-from gentle_ledger.core.words import listed
+from gentle_ledger.core.cells.cell import Cell
+from gentle_ledger.core.cells.words import listed
+from gentle_ledger.core.recipe.model import Recipe, salvaged
+from gentle_ledger.core.rounds.marks import Mark, Stage
+from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.store.cells import cells_from_json, cells_to_json
 from gentle_ledger.store.errors import NotNow, NotThere
 from gentle_ledger.store.models import Correction, Message, Round, RoundNumber, Row

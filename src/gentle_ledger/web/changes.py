@@ -5,8 +5,8 @@ from typing import TypeVar
 
 from pydantic import BaseModel, ValidationError
 
-from gentle_ledger.core.errors import LedgerError
-from gentle_ledger.core.recipe import ColumnSettings, Recipe
+from gentle_ledger.core.cells.errors import LedgerError
+from gentle_ledger.core.recipe.model import ColumnSettings, Recipe
 
 M = TypeVar("M", bound=BaseModel)
 

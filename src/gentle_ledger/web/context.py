@@ -8,8 +8,9 @@ from typing import Annotated
 
 from fastapi import Depends, Path, Request
 
-from gentle_ledger.core.cell_format import Format, Way, Writer
-from gentle_ledger.core.recipe import Recipe
+from gentle_ledger.core.columns.writing import Writer
+from gentle_ledger.core.recipe.format import Format, Way
+from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.sending.bell import Bell
 from gentle_ledger.sending.clock import Clock
 from gentle_ledger.sending.loop import Loop

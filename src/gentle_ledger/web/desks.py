@@ -11,14 +11,14 @@ from typing import ParamSpec, TypeVar
 
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.composer import Composer
-from gentle_ledger.core.compute import Computed
-from gentle_ledger.core.errors import LedgerError
-from gentle_ledger.core.history import History
-from gentle_ledger.core.recipe import Recipe
-from gentle_ledger.core.rows import EVERY, giving_way
-from gentle_ledger.core.sheets.model import as_written
-from gentle_ledger.core.workings import Workings
+from gentle_ledger.core.cells.cell import as_written
+from gentle_ledger.core.cells.errors import LedgerError
+from gentle_ledger.core.checks.history import History
+from gentle_ledger.core.columns.by_row import EVERY, giving_way
+from gentle_ledger.core.columns.readings import Readings
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.rounds.compute import Computed
+from gentle_ledger.core.wording.composer import Composer
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.history import goes_on_since, history_of_numbers, read_so_far
 from gentle_ledger.store.models import Round
@@ -70,7 +70,7 @@ class DeskState:
         self.version = found.version
         self.sheet_version = found.sheet_version
         self.composer = composer
-        self.workings = composer.workings
+        self.readings = composer.readings
         self.recipe = composer.recipe
         self.kept = kept
         self.superseded = False
@@ -86,7 +86,7 @@ class DeskState:
         if self.counted is not None:
             return 100
         passes = _PASSES + _PASSES_A_COLUMN * len(self.composer.used)
-        return min(99, 100 * self._turns_given * EVERY // max(1, passes * len(self.workings.sheet.rows)))
+        return min(99, 100 * self._turns_given * EVERY // max(1, passes * len(self.readings.sheet.rows)))
 
     def computed(self) -> Computed:
         """All rows computed, waiting for it if need be. Raises Superseded when a newer state took this one's place."""
@@ -109,7 +109,7 @@ class DeskState:
 
     def counts_the_same(self, other: "DeskState") -> bool:
         """True when no row can come out differently: only the title or the pace is another."""
-        same_sheet = self.workings is other.workings
+        same_sheet = self.readings is other.readings
         return same_sheet and self.kept == other.kept and _what_counts(self.recipe) == _what_counts(other.recipe)
 
 
@@ -153,7 +153,7 @@ class Desks:
         self._turns = turns
         self._past = past
         self._states: OrderedDict[int, DeskState] = OrderedDict()
-        self._haystacks: dict[int, tuple[Workings, list[str]]] = {}
+        self._haystacks: dict[int, tuple[Readings, list[str]]] = {}
         self._guard = threading.Lock()
         self._opening: defaultdict[int, threading.Lock] = defaultdict(threading.Lock)
 
@@ -176,27 +176,27 @@ class Desks:
                 return known
             # Another copy of the program may have mended cells: the sheet's own version says so, not the round's.
             same_sheet = known is not None and known.sheet_version == found.sheet_version
-            workings = known.workings if known is not None and same_sheet else Workings(sheet_of(session, found))
+            readings = known.readings if known is not None and same_sheet else Readings(sheet_of(session, found))
             kept = kept_rows_of(session, found)
-            composer = Composer(workings, recipe_of(found), kept.left_out)
+            composer = Composer(readings, recipe_of(found), kept.left_out)
             return self._keep(DeskState(found, composer, kept, self._turns, self._past))
 
     def with_recipe(self, known: DeskState, found: Round, recipe: Recipe) -> DeskState:
         """The state after a change of the recipe only: nothing is read from the store."""
         return self._keep(
-            DeskState(found, Composer(known.workings, recipe, known.kept.left_out), known.kept, self._turns, self._past)
+            DeskState(found, Composer(known.readings, recipe, known.kept.left_out), known.kept, self._turns, self._past)
         )
 
     def with_mends(
         self, session: Session, found: Round, known: DeskState, cells: Sequence[tuple[int, int]]
     ) -> DeskState:
         """The state after some cells (row and column from 0) were mended: only what comes from them is read anew."""
-        rows = list(known.workings.sheet.rows)
+        rows = list(known.readings.sheet.rows)
         for row in {row for row, _ in cells}:
             rows[row] = row_of(session, found, row + 1)
-        workings = known.workings.mended(replace(known.workings.sheet, rows=rows), cells)
+        readings = known.readings.after(replace(known.readings.sheet, rows=rows), cells)
         kept = kept_rows_of(session, found)
-        composer = Composer(workings, recipe_of(found), kept.left_out)
+        composer = Composer(readings, recipe_of(found), kept.left_out)
         return self._keep(DeskState(found, composer, kept, self._turns, self._past))
 
     def _keep(self, state: DeskState) -> DeskState:
@@ -224,11 +224,11 @@ class Desks:
     def search(self, state: DeskState, words: str) -> list[int]:
         """The rows (from 0) that hold every one of the words, in any of their cells."""
         kept_with, haystack = self._haystacks.get(state.round_id, (None, None))
-        if haystack is None or kept_with is not state.workings:
-            rows = state.workings.sheet.rows
+        if haystack is None or kept_with is not state.readings:
+            rows = state.readings.sheet.rows
             numbers = giving_way(range(len(rows)), state.give_way)
             haystack = [" ".join(as_written(cell) for cell in rows[row]).casefold() for row in numbers]
             # A mend may have come meanwhile: what was read belongs to the cells it was read from.
-            self._haystacks[state.round_id] = (state.workings, haystack)
+            self._haystacks[state.round_id] = (state.readings, haystack)
         needles = words.casefold().split()
         return [row for row, hay in enumerate(haystack) if all(needle in hay for needle in needles)]

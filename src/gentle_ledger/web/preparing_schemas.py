@@ -2,12 +2,12 @@
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from gentle_ledger.core.order import Order
-from gentle_ledger.core.recipe import MOST_CHARACTERS
+from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS
+from gentle_ledger.core.cells.order import Order
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.columns.tidy import Action
+from gentle_ledger.core.recipe.model import MOST_CHARACTERS
 from gentle_ledger.core.sheets.bring_in import Part
-from gentle_ledger.core.sheets.model import MAX_CELL_CHARACTERS
-from gentle_ledger.core.tidy import Action
-from gentle_ledger.core.values import Role
 from gentle_ledger.web.schemas import NextOut, PlaceOut, QuestionOut
 
 

@@ -4,11 +4,11 @@ from datetime import date, datetime
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from gentle_ledger.core.combining import How
-from gentle_ledger.core.marks import Stage
-from gentle_ledger.core.order import Order
-from gentle_ledger.core.recipe import MOST_CHARACTERS, CombineSettings, LeaveOutRule, PaceSettings
-from gentle_ledger.core.values import Role
+from gentle_ledger.core.cells.order import Order
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.recipe.combine import How
+from gentle_ledger.core.recipe.model import MOST_CHARACTERS, CombineSettings, LeaveOutRule, PaceSettings
+from gentle_ledger.core.rounds.marks import Stage
 
 
 class Problem(BaseModel):

@@ -7,8 +7,8 @@ from pathlib import Path
 from pydantic import Field, ValidationError, field_validator, model_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-from gentle_ledger.core.errors import LedgerError
-from gentle_ledger.core.recipe import Currency, LocaleTag, Region
+from gentle_ledger.core.cells.errors import LedgerError
+from gentle_ledger.core.recipe.model import Currency, LocaleTag, Region
 
 PREFIX = "GENTLE_LEDGER_"
 

@@ -5,9 +5,9 @@ from datetime import timedelta
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.marks import Mark, Stage
-from gentle_ledger.core.pace import last_leaves
-from gentle_ledger.core.words import count, listed
+from gentle_ledger.core.cells.words import count, listed
+from gentle_ledger.core.pace.decide import last_leaves
+from gentle_ledger.core.rounds.marks import Mark, Stage
 from gentle_ledger.store.history import not_gone_elsewhere
 from gentle_ledger.store.lines import kept_away
 from gentle_ledger.store.messages import (

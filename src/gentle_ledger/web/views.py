@@ -4,27 +4,30 @@ import hashlib
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
 
-from gentle_ledger.core.cell_format import Way
-from gentle_ledger.core.checks import CHECKS, check_of
-from gentle_ledger.core.combining import How
-from gentle_ledger.core.composer import Composer, Run
-from gentle_ledger.core.compute import Computed, PlanMark
-from gentle_ledger.core.figures import order_of
+from gentle_ledger.core.cells.cell import Cell, as_written, is_blank
+from gentle_ledger.core.cells.figures import order_of
+from gentle_ledger.core.cells.order import Order, Reading, answer_for
+from gentle_ledger.core.cells.phones import country_name
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.unreadable import Unreadable
+from gentle_ledger.core.cells.words import clipped
+from gentle_ledger.core.checks import CHECKS, Level, check_of
+from gentle_ledger.core.columns.display import example, lines_up, reading_of
+from gentle_ledger.core.columns.links import link_host
 from gentle_ledger.core.formulas.parse import FormulaError
-from gentle_ledger.core.marks import Mark, Stage
-from gentle_ledger.core.numbers import country_name
-from gentle_ledger.core.order import Order, Reading, answer_for
-from gentle_ledger.core.pace import last_leaves, lasting
-from gentle_ledger.core.recipe import Recipe
-from gentle_ledger.core.renaming import uses_of, without
-from gentle_ledger.core.sheets.model import Cell, as_written, is_blank
-from gentle_ledger.core.slip import Slip, runs_by_part, slip_of
+from gentle_ledger.core.pace.decide import last_leaves, lasting
+from gentle_ledger.core.recipe.combine import How
+from gentle_ledger.core.recipe.format import Way
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.rounds.compute import Computed
+from gentle_ledger.core.rounds.marks import Mark, PlanMark, Stage
+from gentle_ledger.core.rounds.slip import Slip, runs_by_part, slip_of
 from gentle_ledger.core.sms.alphabet import utf16_units
 from gentle_ledger.core.sms.parts import measure, tear
-from gentle_ledger.core.values import Role, Unreadable
-from gentle_ledger.core.wording.links import link_host
+from gentle_ledger.core.wording.composer import Composer, Run
 from gentle_ledger.core.wording.parse import WordingProblem
-from gentle_ledger.core.words import clipped
+from gentle_ledger.core.wording.renaming import uses_of, without
+from gentle_ledger.core.wording.uses import awaited, doubled, unmatched
 from gentle_ledger.store.models import LedgerEntry, Message, Round
 from gentle_ledger.store.rounds import unusable_of
 from gentle_ledger.web import schemas as out
@@ -72,13 +75,14 @@ def _unusual(order: Order | None, locale: str) -> Order | None:
 
 
 def _columns(state: DeskState) -> list[out.ColumnOut]:
-    columns = state.composer.columns
-    recognised = state.workings.recognised(state.recipe)
+    composer, columns = state.composer, state.composer.columns
+    waiting = awaited(state.recipe, columns, state.readings)
+    recognised = state.readings.recognised(state.recipe)
     found = []
     for i, name in enumerate(columns.names):
-        settings = columns.settings(i)
+        settings = columns.settings[i]
         computed = i >= columns.first_computed
-        reading, answer = columns.reading(i), answer_for(columns.roles[i], settings.reading)
+        reading, answer = reading_of(composer.evaluation, i), answer_for(columns.roles[i], settings.reading)
         found.append(
             out.ColumnOut(
                 name=name,
@@ -88,18 +92,18 @@ def _columns(state: DeskState) -> list[out.ColumnOut]:
                 format=settings.format,
                 formula=settings.formula if computed else None,
                 template=settings.template if computed else None,
-                problem=formula_problem(settings.formula or settings.template, columns.problems.get(i)),
+                problem=formula_problem(settings.formula or settings.template, composer.evaluation.problems.get(i)),
                 reading=settings.reading,
                 read_as=answer or _unusual(reading.order, state.recipe.locale),
                 evidence="" if answer or reading.question else reading.said,
                 question=None if answer else question_out(reading),
-                awaited=i in columns.asked,
+                awaited=i in waiting,
                 used=i in state.composer.used,
                 doc=columns.roles[i].doc,
-                example=columns.example(i),
+                example=example(composer.evaluation, i),
                 characters=_SHORT if computed else _characters(state, i),
-                to_the_right=columns.lines_up(i),
-                blanks=0 if computed else state.workings.blanks(i),
+                to_the_right=lines_up(composer.evaluation, i),
+                blanks=0 if computed else state.readings.blanks(i),
             )
         )
     return found
@@ -115,7 +119,7 @@ def _characters(state: DeskState, position: int) -> int:
     """A long name may be cut short in the sheet; a figure may not."""
     role = state.composer.columns.roles[position]
     share = 1.0 if role.counts else 0.9
-    return state.workings.characters(position, share) + (_SIGNS if role is Role.MONEY else 0)
+    return state.readings.characters(position, share) + (_SIGNS if role is Role.MONEY else 0)
 
 
 def _unmatched(recipe: Recipe, name: str) -> out.UnmatchedOut:
@@ -123,35 +127,34 @@ def _unmatched(recipe: Recipe, name: str) -> out.UnmatchedOut:
 
 
 def _combine(state: DeskState) -> out.CombineOut | None:
-    settings, columns = state.recipe.combine, state.composer.columns
+    settings, composer = state.recipe.combine, state.composer
     if settings is None:
         return None
     return out.CombineOut(
         by=settings.by,
         columns=settings.columns,
-        problem=columns.combine_problem.sentence if columns.combine_problem else None,
-        texts=len(columns.groups.members),
-        rows=sum(len(rows) for rows in columns.groups.members),
+        problem=composer.combine_problem.sentence if composer.combine_problem else None,
+        texts=len(composer.groups.members),
+        rows=sum(len(rows) for rows in composer.groups.members),
     )
 
 
 def _rules(state: DeskState) -> list[out.RuleOut]:
     return [
         out.RuleOut(when=rule.when, reason=rule.reason, problem=formula_problem(rule.when, bound.problem))
-        for rule, bound in zip(state.recipe.leave_out, state.composer.columns.rules, strict=True)
+        for rule, bound in zip(state.recipe.leave_out, state.composer.evaluation.rules, strict=True)
     ]
 
 
 def _findings(computed: Computed) -> list[out.FindingOut]:
     found = []
     for check in CHECKS:
-        mine = [finding for finding in computed.findings if finding.check == check.key]
-        if mine:
+        if mine := computed.by_check.get(check.key):
             found.append(
                 out.FindingOut(
                     check=check.key,
                     label=check.label,
-                    holds=check.holds,
+                    holds=check.level.holds,
                     rows=len({finding.row for finding in mine}),
                     sentence=check.sentence(mine),
                     doc=check.doc,
@@ -213,10 +216,10 @@ def desk(
         line=context.sender.line.name,
         columns=_columns(state),
         roles=[out.RoleOut(role=role, doc=role.doc) for role in Role],
-        unmatched=[_unmatched(state.recipe, name) for name in state.composer.columns.unmatched],
-        hidden=len(state.workings.sheet.hidden),
+        unmatched=[_unmatched(state.recipe, name) for name in unmatched(recipe, state.composer.columns)],
+        hidden=len(state.readings.sheet.hidden),
         leave_out_hidden=state.recipe.leave_out_hidden,
-        doubled=list(state.composer.columns.doubled),
+        doubled=list(doubled(recipe, state.composer.columns)),
         sent_columns=[
             out.SentColumn(
                 column=marks.column,
@@ -225,7 +228,7 @@ def desk(
                 example=clipped(marks.example),
                 left_out=recipe.sent_answer(marks.column),
             )
-            for marks in state.workings.sent_marks()
+            for marks in state.readings.sent_marks()
         ],
         unusable=list(unusable_of(found)),
         formats=[out.FormatOut(way=way, doc=way.doc) for way in Way],
@@ -247,7 +250,7 @@ def with_originals(composer: Composer, row: out.RowOut, originals: Mapping[int, 
     """A row whose mended cells show what stood there before."""
     place = row.number - 1
     if place in originals:
-        before, now = originals[place], composer.workings.sheet.rows[place]
+        before, now = originals[place], composer.readings.sheet.rows[place]
         for i, cell in enumerate(now):
             was = as_written(before[i]) if before else ""
             if was != as_written(cell):
@@ -256,7 +259,7 @@ def with_originals(composer: Composer, row: out.RowOut, originals: Mapping[int, 
 
 
 def cells_out(composer: Composer, row: int) -> list[out.CellOut]:
-    cells = composer.workings.sheet.rows[row]
+    cells = composer.readings.sheet.rows[row]
     missing = {composer.columns.position(gap.column) for gap in composer.gaps(row) if gap.why is None}
     found = []
     columns = composer.columns
@@ -266,7 +269,9 @@ def cells_out(composer: Composer, row: int) -> list[out.CellOut]:
         if i == composer.mobile:
             number = composer.number(row)
             read = None if number.problem or number.e164 == typed else f"{typed}, read as {number.e164}"
-            found.append(out.CellOut(shown=typed, trouble=number.problem or None, explained=read))
+            found.append(
+                out.CellOut(shown=typed, trouble=number.problem.sentence if number.problem else None, explained=read)
+            )
         elif isinstance(shown, Unreadable):
             found.append(out.CellOut(shown=typed, trouble=shown.why))
         elif i in missing:
@@ -277,20 +282,20 @@ def cells_out(composer: Composer, row: int) -> list[out.CellOut]:
             explained = f'blank; a text has "{filled}" instead' if filled else None
             found.append(out.CellOut(shown=text, typed=typed if typed != text else None, explained=explained))
     for i in range(columns.first_computed, len(columns.names)):
-        shown = columns.column(i).shown[row]
+        shown = composer.column(i).shown[row]
         if isinstance(shown, Unreadable):
             found.append(out.CellOut(shown="", trouble=shown.why))
         elif i in missing:
             found.append(out.CellOut(shown="", trouble="blank, and the wording uses it"))
         else:
-            found.append(out.CellOut(shown=shown or "", explained=columns.explained(i, row)))
+            found.append(out.CellOut(shown=shown or "", explained=composer.explainer.explained(i, row)))
     return found
 
 
 def _releasable(computed: Computed, row: int) -> bool:
     """Whether all that holds a row are checks that the clerk may overrule."""
-    holding = [check_of(f.check) for f in computed.by_row.get(row, ()) if check_of(f.check).holds]
-    return computed.marks[row] is PlanMark.HELD and all(check.releasable for check in holding)
+    levels = [check_of(f.check).level for f in computed.by_row.get(row, ()) if check_of(f.check).level.holds]
+    return computed.marks[row] is PlanMark.HELD and all(level is Level.MAY_BE_RELEASED for level in levels)
 
 
 def planned_row(computed: Computed, row: int) -> out.RowOut:
@@ -299,7 +304,7 @@ def planned_row(computed: Computed, row: int) -> out.RowOut:
     return out.RowOut(
         number=row + 1,
         mark=mark,
-        reason=computed.reason(row) or "; ".join(finding.reason for finding in findings),
+        reason=computed.reason(row) or "; ".join(finding.reason.sentence for finding in findings),
         at=None,
         releasable=_releasable(computed, row),
         cells=cells_out(computed.composer, row),
@@ -340,7 +345,7 @@ def _slip(context: Context, state: DeskState, row: int, slip: Slip) -> out.SlipO
     beyond = slip.beyond
     return out.SlipOut(
         row=row + 1,
-        together=[member + 1 for member in state.composer.columns.groups.together(row)],
+        together=[member + 1 for member in state.composer.groups.together(row)],
         label=state.composer.label(row),
         number=slip.number,
         number_problem=slip.number_problem,
@@ -368,7 +373,7 @@ def planned_standing(computed: Computed, row: int) -> out.Standing:
         releasable=_releasable(computed, lead),
         # What the slip says of its alphabet need not be said twice.
         findings=[
-            out.RowFinding(reason=f.reason, holds=check_of(f.check).holds)
+            out.RowFinding(reason=f.reason.sentence, holds=check_of(f.check).level.holds)
             for f in computed.by_row.get(lead, ())
             if f.check != "alphabet"
         ],
@@ -439,7 +444,7 @@ def _worth_reading(computed: Computed) -> list[tuple[str, int]]:
     picks.append(
         ("The longest", max(computed.ready, key=lambda row: (computed.measures[row].parts, len(computed.texts[row]))))
     )
-    for column, amounts in computed.amounts():
+    for column, amounts in computed.view.amounts():
         known = [(value, row) for row in computed.ready if (value := amounts[row]) is not None]
         if known:
             largest: tuple[Decimal, int] = max(known, key=lambda pair: pair[0])

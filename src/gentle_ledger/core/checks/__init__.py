@@ -1,6 +1,7 @@
-"""The rules that look at every row before sending: one registry, one function a check."""
+"""What is looked at before anything is sent: one check a module in `each`, one registry."""
 
-from gentle_ledger.core.checks.model import Check, Finding, RoundView
+from gentle_ledger.core.checks.model import Check, Finding, Level
 from gentle_ledger.core.checks.registry import CHECKS, check_of, run_checks
+from gentle_ledger.core.checks.view import RoundView
 
-__all__ = ["CHECKS", "Check", "Finding", "RoundView", "check_of", "run_checks"]
+__all__ = ["CHECKS", "Check", "Finding", "Level", "RoundView", "check_of", "run_checks"]

@@ -1,42 +1,45 @@
-"""All checks in the order they are made: what holds first, then what is odd."""
+"""All checks in the order they are made: what holds first, then what is worth a look."""
 
+import importlib
+import pkgutil
 from collections.abc import Collection
 
-from gentle_ledger.core.checks.holding import HOLDING
-from gentle_ledger.core.checks.looking import LOOKING
-from gentle_ledger.core.checks.model import Check, Finding, RoundView
-from gentle_ledger.core.rows import CourteousRows, GiveWay, stay
+from gentle_ledger.core.checks import each
+from gentle_ledger.core.checks.model import DECLARED, Check, Finding, Level
+from gentle_ledger.core.checks.view import RoundView
+from gentle_ledger.core.columns.by_row import CourteousRows
 
-CHECKS: tuple[Check, ...] = (*HOLDING, *LOOKING)
+for _module in pkgutil.iter_modules(each.__path__):
+    importlib.import_module(f"{each.__name__}.{_module.name}")
 
-
-_BY_KEY = {check.key: check for check in CHECKS}
+CHECKS: tuple[Check, ...] = tuple(
+    sorted(DECLARED.values(), key=lambda check: (not check.level.holds, check.place, check.key))
+)
 
 
 def check_of(key: str) -> Check:
-    return _BY_KEY[key]
+    """The check with that key."""
+    return DECLARED[key]
 
 
 def run_checks(
-    view: RoundView,
-    rows: int,
-    left_out: Collection[int] = (),
-    released: Collection[int] = (),
-    give_way: GiveWay = stay,
-) -> list[Finding]:
-    """Every finding, in the order of CHECKS.
+    view: RoundView, left_out: Collection[int] = (), released: Collection[int] = ()
+) -> dict[str, list[Finding]]:
+    """Every finding, by check, in the order of CHECKS; a check that finds nothing is not there.
 
     A row that is left out is not looked at; a row that one check holds is not looked at by the later ones, so that it
     is counted once. A released row passes the checks that may be released.
     """
-    open_rows = [row for row in range(rows) if row not in left_out]
-    findings: list[Finding] = []
+    open_rows = [row for row in range(len(view.texts)) if row not in left_out]
+    findings: dict[str, list[Finding]] = {}
     for check in CHECKS:
-        found = list(check.find(view, CourteousRows(open_rows, give_way)))
-        if check.releasable:
+        found = list(check.find(view, CourteousRows(open_rows, view.give_way)))
+        if check.level is Level.MAY_BE_RELEASED:
             found = [finding for finding in found if finding.row not in released]
-        findings += found
-        if check.holds and found:
+        if not found:
+            continue
+        findings[check.key] = found
+        if check.level.holds:
             held = {finding.row for finding in found}
             open_rows = [row for row in open_rows if row not in held]
     return findings

@@ -5,6 +5,8 @@ from collections.abc import Callable, Sequence
 from decimal import Decimal
 from typing import Any
 
+from gentle_ledger.core.cells.cell import Cell, column_key
+from gentle_ledger.core.cells.words import clipped, count, listed
 from gentle_ledger.core.formulas.functions import BY_NAME
 from gentle_ledger.core.formulas.parse import FormulaError
 from gentle_ledger.core.formulas.registry import Around, Evaluate, Function
@@ -22,8 +24,6 @@ from gentle_ledger.core.formulas.values import (
     equal,
     moved,
 )
-from gentle_ledger.core.sheets.model import Cell, column_key
-from gentle_ledger.core.words import clipped, count, listed
 
 Finder = Callable[[FieldNode], Evaluate]
 """From a field to its value in a row; raises FormulaError when there is no such column."""

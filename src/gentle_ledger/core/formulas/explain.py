@@ -4,11 +4,11 @@ import re
 from collections.abc import Callable
 from decimal import Decimal
 
+from gentle_ledger.core.cells.cell import Cell
+from gentle_ledger.core.cells.words import clipped
 from gentle_ledger.core.formulas.registry import Evaluate
 from gentle_ledger.core.formulas.tree import Call, Chain, Constant, FieldNode, Group, Node, Percent, Signed
 from gentle_ledger.core.formulas.values import ERRORS, as_text, as_truth
-from gentle_ledger.core.sheets.model import Cell
-from gentle_ledger.core.words import clipped
 
 MOST_CHARACTERS = 300
 

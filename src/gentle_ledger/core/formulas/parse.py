@@ -10,7 +10,8 @@ from typing import Any, cast
 from lark import Lark, Token, Transformer
 from lark.exceptions import UnexpectedCharacters, UnexpectedInput, UnexpectedToken, VisitError
 
-from gentle_ledger.core.errors import LedgerError
+from gentle_ledger.core.cells.errors import LedgerError
+from gentle_ledger.core.cells.words import clipped
 from gentle_ledger.core.formulas.tree import (
     Bare,
     Call,
@@ -25,7 +26,6 @@ from gentle_ledger.core.formulas.tree import (
     steps_of,
 )
 from gentle_ledger.core.formulas.values import WORK, number_in
-from gentle_ledger.core.words import clipped
 
 MOST_CHARACTERS = 2_000
 MOST_STEPS = 500

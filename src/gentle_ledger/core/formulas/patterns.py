@@ -14,10 +14,10 @@ from functools import lru_cache
 from babel.dates import format_datetime
 from babel.numbers import get_decimal_symbol, get_group_symbol
 
+from gentle_ledger.core.cells.cell import Cell
+from gentle_ledger.core.cells.words import clipped
 from gentle_ledger.core.formulas.rounding import rounded
 from gentle_ledger.core.formulas.values import Code, Wrong, as_day, as_number, plain
-from gentle_ledger.core.sheets.model import Cell
-from gentle_ledger.core.words import clipped
 
 _PIECES = re.compile(
     r"""(?P<quoted>"[^"]*")|\\(?P<escaped>.)|_(?P<room>.)|\*(?P<fill>.)|\[(?P<bracket>[^\]]*)\]"""

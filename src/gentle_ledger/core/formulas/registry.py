@@ -7,6 +7,7 @@ from datetime import date
 from enum import StrEnum
 from typing import Any, TypeVar
 
+from gentle_ledger.core.cells.cell import Cell
 from gentle_ledger.core.formulas.values import (
     as_any,
     as_counted,
@@ -16,7 +17,6 @@ from gentle_ledger.core.formulas.values import (
     as_text,
     as_truth,
 )
-from gentle_ledger.core.sheets.model import Cell
 
 T = TypeVar("T")
 

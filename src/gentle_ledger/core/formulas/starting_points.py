@@ -4,8 +4,8 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from gentle_ledger.core.sheets.model import column_key
-from gentle_ledger.core.values import Role
+from gentle_ledger.core.cells.cell import column_key
+from gentle_ledger.core.cells.roles import Role
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import TypeAlias
 
-from gentle_ledger.core.sheets.model import Cell
+from gentle_ledger.core.cells.cell import Cell
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,10 +14,10 @@ from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 from enum import StrEnum
 
-from gentle_ledger.core.invisible import alike, compared, in_order, visible
-from gentle_ledger.core.sheets.model import Cell
-from gentle_ledger.core.values import Unreadable
-from gentle_ledger.core.words import clipped
+from gentle_ledger.core.cells.cell import Cell
+from gentle_ledger.core.cells.invisible import alike, compared, in_order, visible
+from gentle_ledger.core.cells.unreadable import Unreadable
+from gentle_ledger.core.cells.words import clipped
 
 MOST_TEXT = 10_000
 """Characters a text within a formula may have."""

@@ -6,11 +6,13 @@ from enum import StrEnum
 from itertools import islice
 from pathlib import PurePath
 
-from gentle_ledger.core.errors import SheetError
+from gentle_ledger.core.cells.cell import Cell, as_written
+from gentle_ledger.core.cells.errors import SheetError
+from gentle_ledger.core.cells.words import clipped, listed
 from gentle_ledger.core.sheets.characters import decode, is_text
 from gentle_ledger.core.sheets.delimited import read_delimited
 from gentle_ledger.core.sheets.header import Reading, read_grid, with_table
-from gentle_ledger.core.sheets.model import MAX_BYTES, Cell, Sheet, as_written
+from gentle_ledger.core.sheets.model import MAX_BYTES, Sheet
 from gentle_ledger.core.sheets.old_workbook import (
     first_of_old,
     hidden_in_old,
@@ -21,7 +23,6 @@ from gentle_ledger.core.sheets.old_workbook import (
 )
 from gentle_ledger.core.sheets.page import has_table, read_page
 from gentle_ledger.core.sheets.workbook import is_zip, read_workbook
-from gentle_ledger.core.words import clipped, listed
 
 TEXT_NAMES = frozenset({".csv", ".tsv", ".txt", ".tab"})
 ZIPPED_NAMES = frozenset({".xlsx", ".xlsm", ".ods"})

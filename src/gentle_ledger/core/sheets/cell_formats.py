@@ -11,11 +11,11 @@ from functools import lru_cache
 
 from babel import Locale
 
-from gentle_ledger.core.figures import signs_of
-from gentle_ledger.core.formats import known_currency
+from gentle_ledger.core.cells.cell import Cell
+from gentle_ledger.core.cells.figures import signs_of
+from gentle_ledger.core.cells.locales import known_currency
 from gentle_ledger.core.formulas.patterns import written
 from gentle_ledger.core.formulas.values import Wrong, plain
-from gentle_ledger.core.sheets.model import Cell
 
 _WORDS = re.compile(r'"([^"]*)"|\\(.)|\[\$([^\]\-]*)[^\]]*\]|_.|\*.|\[[^\]]*\]')
 _CODE = re.compile(r"\b[A-Z]{3}\b")
@@ -118,3 +118,8 @@ def time_shown(value: time | timedelta) -> str:
     sign, seconds = ("-", -seconds) if seconds < 0 else ("", seconds)
     hours, minutes = divmod(seconds // 60, 60)
     return f"{sign}{hours}:{minutes:02}" + (f":{seconds % 60:02}" if seconds % 60 else "")
+
+
+def as_decimal(value: float) -> Decimal:
+    """A workbook's number as the 15 significant digits a spreadsheet shows, never as a binary float."""
+    return Decimal(int(value)) if value.is_integer() and abs(value) < 1e15 else Decimal(format(value, ".15g"))

@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 
-from gentle_ledger.core.errors import SheetError
-from gentle_ledger.core.words import clipped, listed
+from gentle_ledger.core.cells.errors import SheetError
+from gentle_ledger.core.cells.words import clipped, listed
 
 _BOMS = ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16"))
 _USED_CONTROLS = frozenset("\t\n\f\r")

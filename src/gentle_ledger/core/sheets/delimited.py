@@ -7,8 +7,8 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from itertools import islice, pairwise
 
-from gentle_ledger.core.errors import SheetError
-from gentle_ledger.core.sheets.model import MAX_CELL_CHARACTERS, Cell
+from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS, Cell
+from gentle_ledger.core.cells.errors import SheetError
 
 _SEPARATORS = (";", "\t", "|", ",")
 """Where several make a table, the comma comes last: it parts decimals as well."""

@@ -10,7 +10,7 @@ from decimal import Decimal
 
 import xlsxwriter
 
-from gentle_ledger.core.sheets.model import Cell, as_written, column_key
+from gentle_ledger.core.cells.cell import Cell, as_written, column_key
 
 MARK_COLUMNS = ("Mark", "Time", "Reason", "Reference", "Parts", "Text")
 _FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "\n", "＝", "＋", "－", "＠")

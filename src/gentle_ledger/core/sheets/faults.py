@@ -15,18 +15,12 @@ from typing import IO, Any
 
 from defusedxml import DefusedXmlException, ElementTree
 
-from gentle_ledger.core.errors import SheetError
-from gentle_ledger.core.figures import signs_of
+from gentle_ledger.core.cells.cell import Cell
+from gentle_ledger.core.cells.errors import SheetError
+from gentle_ledger.core.cells.figures import signs_of
+from gentle_ledger.core.cells.spreadsheet_errors import NEVER_WORKED_OUT, is_fault
 from gentle_ledger.core.formulas.values import plain
-from gentle_ledger.core.sheets.cell_formats import as_shown, kind_of, time_shown
-from gentle_ledger.core.sheets.model import Cell
-from gentle_ledger.core.sheets.numbers_in import as_decimal
-
-CODES = ("#NULL!", "#DIV/0!", "#VALUE!", "#REF!", "#NAME?", "#NUM!", "#N/A", "#GETTING_DATA", "#SPILL!", "#CALC!")
-"""Error values of spreadsheets (ECMA-376 part 1, 18.17.3; the last three from memory)."""
-NEVER_WORKED_OUT = "#NOT WORKED OUT"
-"""What stands for a formula that was saved without a value; ours."""
-_ERROR = re.compile(r"#(NULL!|DIV/0!|VALUE!|REF!|NAME\?|NUM!|N/A|GETTING_DATA|SPILL!|CALC!|NOT WORKED OUT)|Err:5\d\d")
+from gentle_ledger.core.sheets.cell_formats import as_decimal, as_shown, kind_of, time_shown
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,11 +34,6 @@ class Details:
 _TABLE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
 _TEXT = "{urn:oasis:names:tc:opendocument:xmlns:text:1.0}"
 _OFFICE = "{urn:oasis:names:tc:opendocument:xmlns:office:1.0}"
-
-
-def is_fault(text: str) -> bool:
-    """True for the text of an error cell."""
-    return text.startswith(("#", "Err:")) and bool(_ERROR.fullmatch(text.strip()))
 
 
 def details_of(data: bytes, worksheet: str, currency: str) -> Details:

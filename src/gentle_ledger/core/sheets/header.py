@@ -7,20 +7,12 @@ from dataclasses import dataclass
 from decimal import Decimal
 from itertools import chain, islice
 
-from gentle_ledger.core.errors import SheetError
-from gentle_ledger.core.figures import written
-from gentle_ledger.core.order import FIGURES, Order
-from gentle_ledger.core.sheets.model import (
-    MAX_CELL_CHARACTERS,
-    MAX_COLUMNS,
-    MAX_ROWS,
-    Cell,
-    Sheet,
-    as_written,
-    column_key,
-    is_blank,
-)
-from gentle_ledger.core.words import clipped, count, listed
+from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS, Cell, as_written, column_key, is_blank
+from gentle_ledger.core.cells.errors import SheetError
+from gentle_ledger.core.cells.figures import written
+from gentle_ledger.core.cells.order import FIGURES, Order
+from gentle_ledger.core.cells.words import clipped, count, listed
+from gentle_ledger.core.sheets.model import MAX_COLUMNS, MAX_ROWS, Sheet
 
 _AMOUNT_OR_PHONE = re.compile(r"[^\w]*\d[\d,]*\.\d+|\+?(?:[\s().\-/]*\d){7,}")
 

@@ -7,11 +7,10 @@ from itertools import islice
 
 import xlrd
 
-from gentle_ledger.core.errors import SheetError
-from gentle_ledger.core.sheets.cell_formats import as_shown, time_shown
+from gentle_ledger.core.cells.cell import Cell
+from gentle_ledger.core.cells.errors import SheetError
+from gentle_ledger.core.sheets.cell_formats import as_decimal, as_shown, time_shown
 from gentle_ledger.core.sheets.header import LOOK_AT
-from gentle_ledger.core.sheets.model import Cell
-from gentle_ledger.core.sheets.numbers_in import as_decimal
 
 _OLE = b"\xd0\xcf\x11\xe0"
 

@@ -2,7 +2,8 @@
 
 from html.parser import HTMLParser
 
-from gentle_ledger.core.sheets.model import MAX_COLUMNS, MAX_ROWS, Cell
+from gentle_ledger.core.cells.cell import Cell
+from gentle_ledger.core.sheets.model import MAX_COLUMNS, MAX_ROWS
 
 _START = 65_536
 

@@ -5,8 +5,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
+from gentle_ledger.core.cells.cell import Cell, as_written, column_key, is_blank
 from gentle_ledger.core.sheets.export import MARK_COLUMNS
-from gentle_ledger.core.sheets.model import Cell, Sheet, as_written, column_key, is_blank
+from gentle_ledger.core.sheets.model import Sheet
 
 _OUR_MARKS = frozenset({"ready", "held", "left out", "to go", "going", "sent", "failed", "unsure"})
 _OURS_GONE = frozenset({"sent", "going", "unsure"})

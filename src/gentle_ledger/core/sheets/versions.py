@@ -5,9 +5,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
-from gentle_ledger.core.errors import SheetError
-from gentle_ledger.core.sheets.model import Cell, Sheet, as_written, column_key, is_blank
-from gentle_ledger.core.words import clipped, listed
+from gentle_ledger.core.cells.cell import Cell, as_written, column_key, is_blank
+from gentle_ledger.core.cells.errors import SheetError
+from gentle_ledger.core.cells.words import clipped, listed
+from gentle_ledger.core.sheets.model import Sheet
 
 _NUMBER = re.compile(r"-?(0|[1-9]\d{0,30})(\.\d{1,30})?")
 """A number, but no code with zeros in front."""

@@ -11,13 +11,13 @@ from itertools import islice
 
 from python_calamine import CalamineError, CalamineWorkbook
 
-from gentle_ledger.core.errors import SheetError
-from gentle_ledger.core.sheets.cell_formats import time_shown
+from gentle_ledger.core.cells.cell import Cell
+from gentle_ledger.core.cells.errors import SheetError
+from gentle_ledger.core.cells.words import clipped, listed
+from gentle_ledger.core.sheets.cell_formats import as_decimal, time_shown
 from gentle_ledger.core.sheets.faults import Details, details_of, member_of
 from gentle_ledger.core.sheets.header import LOOK_AT, with_table
-from gentle_ledger.core.sheets.model import MAX_COLUMNS, MAX_ROWS, Cell
-from gentle_ledger.core.sheets.numbers_in import as_decimal
-from gentle_ledger.core.words import clipped, listed
+from gentle_ledger.core.sheets.model import MAX_COLUMNS, MAX_ROWS
 
 MAX_UNPACKED = 1024 * 1024 * 1024
 """Bytes a workbook may unpack to: 200,000 rows of 40 columns stay well below."""

@@ -4,9 +4,9 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from gentle_ledger.core.recipe import MOST_CHARACTERS
-from gentle_ledger.core.sheets.model import column_key
-from gentle_ledger.core.words import clipped, listed
+from gentle_ledger.core.cells.cell import column_key
+from gentle_ledger.core.cells.words import clipped, listed
+from gentle_ledger.core.recipe.model import MOST_CHARACTERS
 
 _FIELD = re.compile(r"\{\{|\}\}|\{([^{}\n]*)\}")
 _IN_TWO = re.compile(r"\{\{([^{}\n]+)\}\}")

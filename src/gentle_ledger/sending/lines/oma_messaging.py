@@ -12,7 +12,7 @@ from urllib.parse import quote
 
 import httpx
 
-from gentle_ledger.core.words import printable
+from gentle_ledger.core.cells.words import printable
 from gentle_ledger.sending.lines import Accepted, NoRecord, Outcome, Refused, Silent, Unavailable
 from gentle_ledger.sending.lines.exchange import Answer, Exchange, NoAnswer, NothingWritten
 

@@ -5,15 +5,18 @@ from itertools import count
 
 from fastapi import APIRouter, Depends
 
-from gentle_ledger.core.columns import Columns
+from gentle_ledger.core.cells.cell import column_key
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.unreadable import Unreadable
+from gentle_ledger.core.columns.by_row import giving_way
+from gentle_ledger.core.columns.display import CellExplainer
+from gentle_ledger.core.columns.evaluation import Evaluation, evaluate
+from gentle_ledger.core.columns.sent_before import answered
 from gentle_ledger.core.formulas.functions import FUNCTIONS
 from gentle_ledger.core.formulas.starting_points import STARTING_POINTS
-from gentle_ledger.core.recipe import ColumnSettings, Recipe
-from gentle_ledger.core.renaming import renamed, without
-from gentle_ledger.core.rows import giving_way
-from gentle_ledger.core.sent_before import answered
-from gentle_ledger.core.sheets.model import column_key
-from gentle_ledger.core.values import Role, Unreadable
+from gentle_ledger.core.recipe.model import ColumnSettings, Recipe
+from gentle_ledger.core.wording.renaming import renamed, without
+from gentle_ledger.core.wording.uses import doubled, unmatched
 from gentle_ledger.store.rounds import preparing_round, set_recipe
 from gentle_ledger.web import preparing_schemas as prep
 from gentle_ledger.web import schemas as out
@@ -84,9 +87,9 @@ def put_computed(here: Here, round_id: RoundId, body: prep.ComputedIn) -> out.De
 
     def change(state: DeskState) -> Recipe:
         recipe, name = _with_computed(state, body)
-        columns = Columns(state.workings, recipe, left_out=state.kept.left_out)
-        position = columns.position(name)
-        problem = None if position is None else columns.problems.get(position)
+        found = evaluate(state.readings, recipe, state.kept.left_out)
+        position = found.columns.position(name)
+        problem = None if position is None else found.evaluation.problems.get(position)
         if problem:
             raise NotUsable(problem.what, problem.remedy, column=name)
         return recipe
@@ -129,7 +132,7 @@ def say_of_sent(here: Here, round_id: RoundId, body: prep.SentIn) -> out.Desk:
     """Says whether a column tells which rows were sent: they are left out then, or taken back."""
 
     def change(state: DeskState) -> Recipe:
-        columns = {column_key(marks.column): marks.column for marks in state.workings.sent_marks()}
+        columns = {column_key(marks.column): marks.column for marks in state.readings.sent_marks()}
         column = columns.get(column_key(body.name))
         if column is None:
             raise NotUsable(f'The column "{body.name}" says of no row that it was sent.', column=body.name)
@@ -149,7 +152,7 @@ def forget_column(here: Here, round_id: RoundId, body: prep.ForgetIn) -> out.Des
     """Takes out what combines or leaves rows out by a column that this sheet does not have, and its settings."""
 
     def change(state: DeskState) -> Recipe:
-        if column_key(body.name) not in map(column_key, state.composer.columns.unmatched):
+        if column_key(body.name) not in map(column_key, unmatched(state.recipe, state.composer.columns)):
             raise NotUsable(f'The set-up lacks no column "{body.name}".', column=body.name)
         return without(state.recipe, body.name)
 
@@ -162,7 +165,9 @@ def say_of_doubled(here: Here, round_id: RoundId, body: prep.DoubledIn) -> out.D
 
     def change(state: DeskState) -> Recipe:
         columns = state.composer.columns
-        name = next((name for name in columns.doubled if column_key(name) == column_key(body.name)), None)
+        name = next(
+            (name for name in doubled(state.recipe, columns) if column_key(name) == column_key(body.name)), None
+        )
         if name is None:
             raise NotUsable(f'There are no two columns "{body.name}".', column=body.name)
         if not body.computed:
@@ -178,7 +183,7 @@ def _free_name(name: str, taken: Collection[str]) -> str:
     return name if column_key(name) not in taken else next(other for other in others if column_key(other) not in taken)
 
 
-def _tried(state: DeskState, body: prep.TryIn) -> tuple[Columns, int]:
+def _tried(state: DeskState, body: prep.TryIn) -> tuple[Evaluation, int]:
     """The columns with the one that is being written among them, under a name that nothing else has."""
     recipe = state.recipe
     if body.was is not None:
@@ -188,34 +193,36 @@ def _tried(state: DeskState, body: prep.TryIn) -> tuple[Columns, int]:
     if not body.formula and not body.template:
         changes["formula"] = " "
     recipe = recipe.with_column(name, column_settings(ColumnSettings(), changes))
-    columns = Columns(state.workings, recipe, left_out=state.kept.left_out)
-    position = columns.position(name)
+    found = evaluate(state.readings, recipe, state.kept.left_out)
+    position = found.columns.position(name)
     if position is None:  # pragma: no cover - the column was put in just above
         raise NotUsable("The column is not there.")
-    return columns, position
+    return found.evaluation, position
 
 
 @router.post("/rounds/{round_id}/columns/try", dependencies=[Depends(short_work)])
 def try_column(here: Here, round_id: RoundId, body: prep.TryIn) -> prep.Tried:
     """What a formula comes to in one row, while it is typed. Nothing is kept, and no other row is worked out."""
     _, state = here.opened(round_id, preparing=True)
-    columns, position = _tried(state, body)
-    problem = formula_problem(body.formula or body.template, columns.problems.get(position))
+    evaluation, position = _tried(state, body)
+    problem = formula_problem(body.formula or body.template, evaluation.problems.get(position))
     if problem:
         return prep.Tried(problem=problem, shown=None, explained=None, trouble=None)
-    row = min(body.row, len(state.workings.sheet.rows)) - 1
-    shown = columns.column(position).shown[row]
+    row = min(body.row, len(state.readings.sheet.rows)) - 1
+    shown = evaluation.column(position).shown[row]
     if isinstance(shown, Unreadable):
         return prep.Tried(problem=None, shown=None, explained=None, trouble=shown.why)
-    return prep.Tried(problem=None, shown=shown, explained=columns.explained(position, row), trouble=None)
+    return prep.Tried(
+        problem=None, shown=shown, explained=CellExplainer(evaluation).explained(position, row), trouble=None
+    )
 
 
 @router.post("/rounds/{round_id}/columns/try-all")
 def try_on_all(here: Here, round_id: RoundId, body: prep.TryIn) -> prep.TriedOnAll:
     """In how many rows a formula has no value, and the first of them. All is kept for when it is put in."""
     _, state = here.opened(round_id, preparing=True)
-    columns, position = _tried(state, body)
-    column = columns.column(position)
+    evaluation, position = _tried(state, body)
+    column = evaluation.column(position)
     wrong: list[int] = []
     blank = 0
     for row in giving_way(range(len(column.shown)), state.give_way):

@@ -9,8 +9,9 @@ from fastapi import APIRouter, Response
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.compute import Computed
-from gentle_ledger.core.marks import Mark, Stage
+from gentle_ledger.core.columns.display import outputs
+from gentle_ledger.core.rounds.compute import Computed
+from gentle_ledger.core.rounds.marks import Mark, Stage
 from gentle_ledger.core.sheets.export import MarkedRow, to_csv, to_xlsx
 from gentle_ledger.core.sms.parts import measure
 from gentle_ledger.store.errors import NotThere
@@ -65,8 +66,8 @@ def marked_sheet(here: Here, round_id: RoundId, kind: Literal["csv", "xlsx"]) ->
 
 def _planned(computed: Computed) -> Iterator[MarkedRow]:
     composer = computed.composer
-    more = composer.columns.outputs().values()
-    for row, cells in enumerate(composer.workings.sheet.rows):
+    more = outputs(composer.evaluation).values()
+    for row, cells in enumerate(composer.readings.sheet.rows):
         text = computed.texts[row]
         parts = computed.measures[row].parts if text else None
         yield MarkedRow(
@@ -75,8 +76,8 @@ def _planned(computed: Computed) -> Iterator[MarkedRow]:
 
 
 def _marked(session: Session, found: Round, state: DeskState) -> Iterator[MarkedRow]:
-    cells = state.workings.sheet.rows
-    more = state.composer.columns.outputs().values()
+    cells = state.readings.sheet.rows
+    more = outputs(state.composer.evaluation).values()
     wanted = select(Message).where(Message.round_id == found.id).order_by(Message.row)
     for message in session.scalars(wanted.execution_options(yield_per=2_000)):
         reached = message.mark not in {Mark.HELD, Mark.LEFT_OUT, Mark.TO_GO}

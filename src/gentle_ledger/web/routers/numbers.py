@@ -4,11 +4,11 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from gentle_ledger.core.numbers import Number, country_name, known_regions
-from gentle_ledger.core.rows import giving_way
-from gentle_ledger.core.sheets.model import as_written
-from gentle_ledger.core.tidy import Action, Group, details_of, groups_of, mended
-from gentle_ledger.core.words import count
+from gentle_ledger.core.cells.cell import as_written
+from gentle_ledger.core.cells.phones import Number, country_name, known_regions
+from gentle_ledger.core.cells.words import count
+from gentle_ledger.core.columns.by_row import giving_way
+from gentle_ledger.core.columns.tidy import Action, Group, details_of, groups_of, mended
 from gentle_ledger.store.corrections import Mend, leave_out, mend
 from gentle_ledger.store.errors import NotThere
 from gentle_ledger.web import preparing_schemas as prep
@@ -27,10 +27,10 @@ def _groups(state: DeskState) -> list[Group]:
     position = composer.mobile
     if position is None or position >= composer.columns.first_computed:
         return []
-    cells = state.workings.sheet.values(position)
+    cells = state.readings.sheet.values(position)
     numbers: list[Number] = []
     for row in giving_way(range(len(cells)), state.give_way):
-        numbers.append(composer.columns.number(position, row))
+        numbers.append(composer.phones.number(position, row))
     rows = [row for row in range(len(cells)) if row not in state.kept.left_out]
     return groups_of(cells, numbers, rows, state.recipe.region)
 
@@ -46,7 +46,7 @@ def numbers(
     """The groups, and a window of the rows of one of them."""
     _, state = here.opened(round_id, preparing=True)
     found = _groups(state)
-    rows = next((g.rows for g in found if g.key == group), tuple(range(len(state.workings.sheet.rows))))
+    rows = next((g.rows for g in found if g.key == group), tuple(range(len(state.readings.sheet.rows))))
     position = state.composer.mobile
     return prep.NumbersOut(
         column=None if position is None else state.composer.columns.names[position],
@@ -67,18 +67,18 @@ def numbers(
 
 
 def _number_out(state: DeskState, position: int, row: int) -> prep.NumberOut:
-    number = state.composer.columns.number(position, row)
+    number = state.composer.phones.number(position, row)
     details = details_of(number.e164)
     computed = position >= state.composer.columns.first_computed
     return prep.NumberOut(
         row=row + 1,
         label=state.composer.label(row),
-        typed="" if computed else as_written(state.workings.sheet.rows[row][position]).strip(),
+        typed="" if computed else as_written(state.readings.sheet.rows[row][position]).strip(),
         e164=number.e164,
         country=country_name(details.country) if details.country else "",
         kind=details.kind,
         zone=details.zones[0] if len(details.zones) == 1 else "",
-        problem=number.problem,
+        problem=number.problem.sentence if number.problem else "",
     )
 
 
@@ -95,7 +95,7 @@ def tidy(here: Here, round_id: RoundId, body: prep.TidyIn) -> out.Desk:
         if body.action is Action.LEAVE_OUT:
             leave_out(session, found, [row + 1 for row in group.rows], True)
         else:
-            cells = mended(state.workings.sheet.values(position), group.rows, body.action, body.country)
+            cells = mended(state.readings.sheet.values(position), group.rows, body.action, body.country)
             if not cells:
                 raise NotUsable(f"This changes nothing in {count(len(group.rows), 'number')}.")
             done = mend(session, found, [Mend(row, position, typed) for row, typed in cells.items()])

@@ -3,9 +3,9 @@
 from fastapi import APIRouter, Depends, Response
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.errors import LedgerError
-from gentle_ledger.core.marks import Mark, Stage
-from gentle_ledger.core.recipe import Recipe, recipe_to_toml
+from gentle_ledger.core.cells.errors import LedgerError
+from gentle_ledger.core.recipe.model import Recipe, recipe_to_toml
+from gentle_ledger.core.rounds.marks import Mark, Stage
 from gentle_ledger.store.corrections import what_can_be_undone
 from gentle_ledger.store.messages import counts_of
 from gentle_ledger.store.models import Round

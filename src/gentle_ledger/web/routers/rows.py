@@ -6,8 +6,7 @@ from fastapi import APIRouter, Depends, Query
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.compute import PlanMark
-from gentle_ledger.core.marks import Stage
+from gentle_ledger.core.rounds.marks import PlanMark, Stage
 from gentle_ledger.store.corrections import leave_out, originals_of
 from gentle_ledger.store.errors import NotThere
 from gentle_ledger.store.messages import history_of
@@ -62,7 +61,7 @@ def _fitting(
     """The rows (from 0) that pass every filter, in order."""
     passing: set[int] | None = None
     if finding is not None and found.stage == Stage.PREPARING:
-        passing = {f.row for f in state.computed().findings if f.check == finding}
+        passing = {f.row for f in state.computed().by_check.get(finding, ())}
     if mark is not None and found.stage == Stage.PREPARING:
         marked = {row for row, m in enumerate(state.computed().marks) if m == mark}
         passing = marked if passing is None else passing & marked

@@ -8,9 +8,9 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.compute import Computed
-from gentle_ledger.core.marks import Stage
-from gentle_ledger.core.words import count
+from gentle_ledger.core.cells.words import count
+from gentle_ledger.core.rounds.compute import Computed
+from gentle_ledger.core.rounds.marks import Stage
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.lines import kept_away
 from gentle_ledger.store.messages import (

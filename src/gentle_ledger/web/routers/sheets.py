@@ -10,20 +10,20 @@ from pydantic import TypeAdapter, ValidationError
 from sqlalchemy.orm import Session
 
 from gentle_ledger.app.reading import Choice, bring_in_apart, glance_apart
-from gentle_ledger.core.composer import Composer
-from gentle_ledger.core.errors import LedgerError, SheetError
-from gentle_ledger.core.order import Order
-from gentle_ledger.core.reading import column_reading
-from gentle_ledger.core.recipe import Recipe, recipe_from_bytes
-from gentle_ledger.core.roles import recognise_roles
-from gentle_ledger.core.sent_before import heeded
+from gentle_ledger.core.cells.errors import LedgerError, SheetError
+from gentle_ledger.core.cells.order import Order
+from gentle_ledger.core.cells.reading import column_reading
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.words import clipped, listed, printable
+from gentle_ledger.core.columns.readings import Readings
+from gentle_ledger.core.columns.recognise import recognise_roles
+from gentle_ledger.core.columns.sent_before import heeded
+from gentle_ledger.core.recipe.model import Recipe, recipe_from_bytes
 from gentle_ledger.core.sheets.bring_in import BroughtIn, parts_of
 from gentle_ledger.core.sheets.characters import READINGS
 from gentle_ledger.core.sheets.model import MAX_BYTES, Sheet
 from gentle_ledger.core.sheets.versions import Comparison, compare, key_columns
-from gentle_ledger.core.values import Role
-from gentle_ledger.core.words import clipped, listed, printable
-from gentle_ledger.core.workings import Workings
+from gentle_ledger.core.wording.composer import Composer
 from gentle_ledger.store.corrections import Done, Mend, add_row, mend, redo, undo
 from gentle_ledger.store.errors import NotNow, NotThere
 from gentle_ledger.store.models import Round
@@ -131,7 +131,7 @@ def _to_be_seen(brought: BroughtIn, worksheet: str | None, made: Recipe) -> str:
         return f"{len(brought.worksheets)} worksheets can be brought in"
     if brought.reading.sentence:
         return brought.reading.sentence
-    asked = [brought.sheet.columns[place] for place in Workings(brought.sheet).questions(made)]
+    asked = [brought.sheet.columns[place] for place in Readings(brought.sheet).questions(made)]
     return f"it is a question how {listed(asked)} {'is' if len(asked) == 1 else 'are'} read" if asked else ""
 
 
@@ -217,7 +217,7 @@ def _recipe_for(here: Context, name: str, recipe: UploadFile | None) -> Recipe:
 def mend_cell(here: Here, round_id: RoundId, number: RowNumber, body: prep.MendIn) -> out.Desk:
     """Gives a cell of the sheet another content. What stood there stays beside it, and the step can be undone."""
     with mending(here, round_id) as (session, found, state):
-        position = state.workings.sheet.position(body.column)
+        position = state.readings.sheet.position(body.column)
         if position is None:
             raise NotUsable(f'The sheet has no column "{body.column}".', column=body.column)
         if not 1 <= number <= found.row_count:
@@ -283,7 +283,7 @@ def compare_newer(
     """What a newer version of the round's sheet brings; stores nothing."""
     found, state = here.opened(round_id, preparing=True)
     brought, found_keys, compared = _compared(file, choice, key, state)
-    newer = Composer(Workings(brought.sheet), state.recipe)
+    newer = Composer(Readings(brought.sheet), state.recipe)
     return prep.NewerOut(
         version=found.version,
         key=compared.key,
@@ -316,7 +316,7 @@ def _compared(
     """The newer version, the columns that can say which row is which, and the comparison by the chosen one."""
     data, name = _bytes_of(file)
     brought = bring_in_apart(data, name, choice, currency=state.recipe.currency)
-    older = state.workings.sheet
+    older = state.readings.sheet
     both = [column for column in key_columns(older) if column in key_columns(brought.sheet)]
     keys = tuple(sorted(both, key=lambda column: _KEY_ROLES.get(state.composer.roles[older.position(column) or 0], 9)))
     chosen = key or (keys[0] if keys else None)

@@ -5,6 +5,9 @@ from collections.abc import Callable
 from datetime import date, timedelta
 from decimal import Decimal
 
+from gentle_ledger.core.cells.cell import Cell, column_key
+from gentle_ledger.core.cells.reading import reader
+from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.formulas.registry import Around, define
 from gentle_ledger.core.formulas.values import (
     ONE,
@@ -19,9 +22,6 @@ from gentle_ledger.core.formulas.values import (
     not_a,
     whole,
 )
-from gentle_ledger.core.reading import reader
-from gentle_ledger.core.sheets.model import Cell, column_key
-from gentle_ledger.core.values import Role
 
 _DATES = "Dates"
 

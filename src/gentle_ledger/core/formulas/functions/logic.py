@@ -3,9 +3,9 @@
 from datetime import date
 from decimal import Decimal
 
+from gentle_ledger.core.cells.cell import Cell
 from gentle_ledger.core.formulas.registry import Evaluate, Keeps, define
 from gentle_ledger.core.formulas.values import ERRORS, Code, Wrong, as_truth, equal, wrong_of
-from gentle_ledger.core.sheets.model import Cell
 
 _CHOICE = "Choosing"
 _ASKING = "Asking what a value is"

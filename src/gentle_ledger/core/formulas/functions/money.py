@@ -2,10 +2,10 @@
 
 from decimal import Decimal
 
+from gentle_ledger.core.cells.cell import Cell, column_key
+from gentle_ledger.core.cells.words import clipped, listed
 from gentle_ledger.core.formulas.registry import Around, Keeps, define
 from gentle_ledger.core.formulas.values import ONE, WORK, ZERO, Code, Wrong, as_text, number_in
-from gentle_ledger.core.sheets.model import Cell, column_key
-from gentle_ledger.core.words import clipped, listed
 
 _MONEY = "Tariffs and instalments"
 

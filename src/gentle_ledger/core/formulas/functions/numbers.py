@@ -3,10 +3,10 @@
 from datetime import date
 from decimal import ROUND_CEILING, ROUND_DOWN, ROUND_FLOOR, ROUND_HALF_UP, ROUND_UP, Decimal
 
+from gentle_ledger.core.cells.cell import Cell
 from gentle_ledger.core.formulas.registry import Keeps, define
 from gentle_ledger.core.formulas.rounding import rounded
 from gentle_ledger.core.formulas.values import WORK, ZERO, Code, Wrong, days_between, not_a, number_in
-from gentle_ledger.core.sheets.model import Cell
 
 _ROUNDING = "Rounding"
 _SUMS = "Sums and powers"

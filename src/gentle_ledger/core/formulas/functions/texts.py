@@ -5,6 +5,9 @@ import unicodedata
 from decimal import Decimal
 from urllib.parse import quote
 
+from gentle_ledger.core.cells.cell import Cell
+from gentle_ledger.core.cells.invisible import shown
+from gentle_ledger.core.cells.reading import amount_in
 from gentle_ledger.core.formulas.patterns import written
 from gentle_ledger.core.formulas.registry import Around, define
 from gentle_ledger.core.formulas.values import (
@@ -20,9 +23,6 @@ from gentle_ledger.core.formulas.values import (
     too_long,
     whole,
 )
-from gentle_ledger.core.invisible import shown
-from gentle_ledger.core.reading import amount_in
-from gentle_ledger.core.sheets.model import Cell
 
 _TEXTS = "Texts"
 _FRACTION = re.compile(r"([+-])?(?:(\d{1,15})\s+)?(\d{1,15})/(\d{1,15})")

@@ -1,0 +1,1 @@
+"""What a cell can be, and how each kind is read: words, figures, money, days, phone numbers."""

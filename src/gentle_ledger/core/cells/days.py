@@ -1,0 +1,247 @@
+"""Days as people write them: which number is the month, told by all cells of a column together."""
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date, datetime, time, timedelta
+from functools import lru_cache
+
+from babel.dates import get_day_names, get_month_names
+
+from gentle_ledger.core.cells.cell import Cell
+from gentle_ledger.core.cells.invisible import visible
+from gentle_ledger.core.cells.order import DAYS, Order, Place, Reading, asked, decides, quoted
+
+FIRST_YEAR, LAST_YEAR = 1950, 2099
+"""Years a bill may speak of; one outside is a slip of a digit or a spreadsheet's zero (common practice, no source)."""
+
+_CLOCK = re.compile(
+    r"(?:[T ,]|(?<=\d)) ?(\d{1,2}):(\d{2})(?::(\d{2})(?:[.,]\d{1,9})?)? ?([AaPp]\.?[Mm]\.?)?"
+    r" ?(?:Z|UTC|[+-]\d{2}:?\d{2})?"
+)
+_YEAR_FIRST = re.compile(r"(\d{4}) ?([/.\-]) ?(\d{1,2}) ?\2 ?(\d{1,2})")
+_YEAR_LAST = re.compile(r"(\d{1,2}) ?([/.\-]) ?(\d{1,2}) ?\2 ?(\d{4}|\d{2})")
+_BASIC = re.compile(r"(\d{4})(\d{2})(\d{2})")
+_NAMED = re.compile(
+    r"(\d{1,2})(?:st|nd|rd|th|er|\.|º)?[ .\-/]+(?:de |of )?([^\W\d_]{3,})\.?[ ,.\-/]+(?:de |of )?(\d{4}|\d{2})"
+    r"|([^\W\d_]{3,})\.?[ .\-/]+(\d{1,2})(?:st|nd|rd|th)?[ ,.\-/]+(\d{4})"
+    r"|(\d{4})[ ,.\-/]+([^\W\d_]{3,})\.?[ .\-/]+(\d{1,2})"
+)
+_WEEKDAY = re.compile(r"([^\W\d_]{2,})\.?,? +(?=.*\d)")
+_SHORT_YEAR = 2
+_LAST_OF_2000S = 68
+
+
+@dataclass(frozen=True, slots=True)
+class WrittenDay:
+    """A day as it stands.
+
+    Attributes:
+        days: what it can be, by order; under None where it is that day whatever the column does.
+        clock: its time of day; None without one.
+    """
+
+    days: dict[Order | None, date]
+    clock: time | None = None
+
+    @property
+    def only(self) -> Order | None:
+        """The one order it can be read in, None where there are several or where none is needed."""
+        return next(iter(self.days)) if len(self.days) == 1 else None
+
+    @property
+    def open(self) -> bool:
+        """Whether it is one day in one order and another day in another."""
+        return len(set(self.days.values())) > 1
+
+    def value(self, order: Order | None) -> date | None:
+        """The day in this order, with its time where it has one; None where it cannot be read so."""
+        day = self.days.get(None) or (self.days.get(order) if order else None)
+        if day is None and order is None and not self.open:
+            day = next(iter(self.days.values()), None)
+        if day is None or not self.clock or self.clock == time():
+            return day
+        return datetime.combine(day, self.clock)
+
+
+@lru_cache(maxsize=4096)
+def written_day(typed: str, locale: str) -> WrittenDay | None:
+    """A text as a day, or None for one that is none.
+
+    A day may stand in ISO 8601 (2026-11-30, and 2026/11/30 after it), in numbers with the year last, or with the
+    month's name in the locale or in English (CLDR), each with a time or a weekday beside it. A weekday that does not
+    fit the day makes it none.
+    """
+    text = " ".join(visible(typed).split())
+    if not text[:1].isalnum() or len(text) > _LONGEST or not any(c.isdigit() for c in text):
+        return None
+    clock = None
+    if ":" in text:
+        split = _without_clock(text)
+        if split is None:
+            return None
+        text, clock = split
+    match = _WEEKDAY.match(text)
+    weekday = _weekday_names(locale).get(match[1].casefold()) if match else None
+    found = _days(text, locale)
+    # "Mar 3, 2026" is in March, where "mar" is a Tuesday as well.
+    if match and weekday is not None and not found:
+        found = _days(text[match.end() :], locale)
+        fitting = {order: day for order, day in found.items() if day.weekday() == weekday}
+        # The weekday tells which of its numbers is the month, whatever the column does.
+        found = dict.fromkeys([None], next(iter(fitting.values()))) if len(set(fitting.values())) == 1 else fitting
+    return WrittenDay(found, clock) if found else None
+
+
+_LONGEST = 60
+
+
+def _without_clock(text: str) -> tuple[str, time] | None:
+    """The day without the time of day behind it, and that time; None for a time there is none of."""
+    match = next((m for m in _CLOCK.finditer(text) if m.end() == len(text)), None)
+    if match is None:
+        return None
+    hour = int(match[1])
+    if match[4]:
+        if not 1 <= hour <= _NOON:
+            return None
+        hour = hour % _NOON + (_NOON if match[4][0] in "pP" else 0)
+    try:
+        clock = time(hour, int(match[2]), int(match[3] or 0))
+    except ValueError:
+        return None
+    return text[: match.start()].rstrip(" ,"), clock
+
+
+_NOON = 12
+
+
+def _days(text: str, locale: str) -> dict[Order | None, date]:
+    if match := _YEAR_FIRST.fullmatch(text):
+        return _if_there(None, match[1], match[3], match[4])
+    if match := _YEAR_LAST.fullmatch(text):
+        first, second, last = match[1], match[3], match[4]
+        found = _if_there(Order.DAY_FIRST, last, second, first) | _if_there(Order.MONTH_FIRST, last, first, second)
+        return found | (_if_there(Order.YEAR_FIRST, first, second, last) if len(last) == _SHORT_YEAR else {})
+    if match := _NAMED.fullmatch(text):
+        day, name, year = next(part for part in (match.groups()[i : i + 3] for i in (0, 3, 6)) if part[0])
+        if match[4]:
+            day, name = name, day
+        elif match[7]:
+            day, year = year, day
+        month = _month_names(locale).get(name.casefold())
+        return _if_there(None, year, str(month), day) if month else {}
+    return {}
+
+
+def basic_day(typed: str) -> date | None:
+    """A day in the basic format of ISO 8601 (20261130), or None; only a column of days is read so."""
+    match = _BASIC.fullmatch(visible(typed))
+    found = _if_there(None, match[1], match[2], match[3]) if match else {}
+    return next((day for day in found.values() if FIRST_YEAR <= day.year <= LAST_YEAR), None)
+
+
+_SHAPE = re.compile(r"(?:\d{1,2} ?([/.\-]) ?\d{1,2} ?\1 ?\d{2,4}|\d{4} ?([/.\-]) ?\d{1,2} ?\2 ?\d{1,2})(?:[T ].*)?")
+
+
+def shaped_like_a_day(typed: str) -> bool:
+    """Whether a text is three numbers as days are written, whether there is such a day or not."""
+    return _SHAPE.fullmatch(visible(typed)) is not None
+
+
+_DAY_ZERO = date(1899, 12, 30)
+
+
+def day_of_number(typed: str) -> date | None:
+    """The day that a spreadsheet's number of days stands for (its day 0 is Dec 30, 1899), within the usual years."""
+    text = visible(typed)
+    if not (text.isdecimal() and text.isascii() and len(text) == len("46356")):
+        return None
+    day = _DAY_ZERO + timedelta(days=int(text))
+    return day if FIRST_YEAR <= day.year <= LAST_YEAR else None
+
+
+def _if_there(order: Order | None, year: str, month: str, day: str) -> dict[Order | None, date]:
+    """The day under its order, or nothing when there is no such day."""
+    try:
+        return {order: date(_year(year), int(month), int(day))}
+    except ValueError:
+        return {}
+
+
+def _year(typed: str) -> int:
+    """A year; one of two digits is of 1969 to 2068 (POSIX.1-2017, strptime, %y)."""
+    year = int(typed)
+    if len(typed) > _SHORT_YEAR:
+        return year
+    return year + (2000 if year <= _LAST_OF_2000S else 1900)
+
+
+def refused_year(day: date) -> str:
+    """Why a day is too far away to be meant, as part of a sentence; "" when it is not."""
+    if FIRST_YEAR <= day.year <= LAST_YEAR:
+        return ""
+    return f"is a day of the year {day.year}, outside {FIRST_YEAR} to {LAST_YEAR}"
+
+
+def reading_of_days(cells: Iterable[Cell], locale: str) -> Reading:
+    """How a column of days is read: a day that fits one order only is evidence of it."""
+    sure: dict[Order, int] = {}
+    first_sure: dict[Order, Place] = {}
+    doubtful = 0
+    first_open: Place | None = None
+    for row, cell in enumerate(cells):
+        found = written_day(cell, locale) if isinstance(cell, str) else None
+        if found is None or None in found.days:
+            continue
+        if found.open:
+            doubtful += 1
+            first_open = first_open or (row, cell if isinstance(cell, str) else "")
+        elif (only := found.only) is not None and isinstance(cell, str):
+            sure[only] = sure.get(only, 0) + 1
+            first_sure.setdefault(only, (row, cell))
+    if len(sure) > 1:
+        return _asked(sorted(first_sure.values())[:2], locale)
+    order = next(iter(sure), None)
+    evidence = sure[order] if order else 0
+    if first_open and not decides(evidence, doubtful):
+        return _asked([first_open, *first_sure.values()], locale)
+    if order is None:
+        return Reading()
+    cell = first_sure[order][1]
+    return Reading(order, evidence, f"{quoted(cell)} is read as {_under(cell, order, locale)}")
+
+
+def _asked(cells: list[Place], locale: str) -> Reading:
+    written = [found for _, cell in cells if (found := written_day(cell, locale))]
+    orders = [order for order in DAYS if any(order in found.days for found in written)]
+    return asked(cells, "which comes first in this column?", orders, lambda cell, order: _under(cell, order, locale))
+
+
+def _under(cell: str, order: Order, locale: str) -> str:
+    found = written_day(cell, locale)
+    day = found.value(order) if found else None
+    return f"{day:%b} {day.day}, {day.year}" if day and not refused_year(day) else "held"
+
+
+@lru_cache(maxsize=16)
+def _month_names(locale: str) -> dict[str, int]:
+    """Months by their names and short names in the locale and in English (CLDR)."""
+    found: dict[str, int] = {}
+    for tag in ("en", locale.replace("-", "_")):
+        for context in ("format", "stand-alone"):
+            for width in ("wide", "abbreviated"):
+                names = get_month_names(width, context, locale=tag)
+                found |= {str(names[month]).rstrip(".").casefold(): month for month in range(1, 13)}
+    return {**found, "sept": 9}
+
+
+@lru_cache(maxsize=16)
+def _weekday_names(locale: str) -> dict[str, int]:
+    """Weekdays, Monday as 0, by their names and short names in the locale and in English (CLDR)."""
+    found: dict[str, int] = {}
+    for tag in ("en", locale.replace("-", "_")):
+        for width in ("wide", "abbreviated"):
+            names = get_day_names(width, locale=tag)
+            found |= {str(names[day]).rstrip(".").casefold(): day for day in range(7)}
+    return {**found, "tues": 1, "weds": 2, "thur": 3, "thurs": 3}

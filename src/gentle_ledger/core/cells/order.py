@@ -1,0 +1,91 @@
+"""How a column as a whole writes its figures and its days: what its cells show, and what they leave open."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.words import clipped, count, listed
+
+
+class Order(StrEnum):
+    """How the cells of a column are to be taken where they could be taken in several ways."""
+
+    DAY_FIRST = "day first"
+    MONTH_FIRST = "month first"
+    YEAR_FIRST = "year first"
+    POINT = "decimal point"
+    COMMA = "decimal comma"
+
+
+FIGURES = (Order.POINT, Order.COMMA)
+DAYS = (Order.DAY_FIRST, Order.MONTH_FIRST, Order.YEAR_FIRST)
+
+
+def answer_for(role: Role, answer: Order | None) -> Order | None:
+    """The clerk's answer where it is one for such a role; one for days says nothing of figures."""
+    fitting = FIGURES if role.counts else DAYS if role is Role.DATE else ()
+    return answer if answer in fitting else None
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """How a column is read, and why.
+
+    Attributes:
+        order: the way all its cells are taken; None while that is a question, or where no cell needs to be told.
+        evidence: how many cells can be read in this way only.
+        example: one of these cells, and what it is read as; "" when there is none.
+        question: what the clerk is to be asked, a whole sentence; "" when the cells leave nothing open.
+        answers: the orders that can answer it, each with what the cell in question would then be.
+    """
+
+    order: Order | None = None
+    evidence: int = 0
+    example: str = ""
+    question: str = ""
+    answers: tuple[tuple[Order, str], ...] = ()
+
+    @property
+    def said(self) -> str:
+        """Why the column is read as it is, in one sentence; "" where nothing had to be told."""
+        if self.question or not self.example:
+            return self.question
+        if not self.evidence:
+            return f"{self.example}, as is usual here."
+        return f"{self.example}: {count(self.evidence, 'cell')} can be read in this way only."
+
+
+_FEWEST = 2
+"""One cell alone may be a slip: it decides nothing for others."""
+
+
+def decides(evidence: int, doubtful: int) -> bool:
+    """Whether the cells that can be read in one way only tell how those are meant that could be read in several.
+
+    At least two of them, and no fewer than those they speak for: so a slip cannot turn a column.
+    """
+    return evidence >= max(_FEWEST, doubtful)
+
+
+Place = tuple[int, str]
+"""A row of a column, from 0, and what stands in it."""
+
+
+def asked(cells: Iterable[Place], ask: str, orders: Iterable[Order], under: Callable[[str, Order], str]) -> Reading:
+    """A question about the cells of a column.
+
+    Args:
+        cells: those in question.
+        ask: the question itself, behind the cells: "which comes first in this column?"
+        orders: the possible answers.
+        under: says what a cell is in an order.
+    """
+    inside = sorted(cells)
+    stand = listed([f"{quoted(cell)} in row {row + 1}" for row, cell in inside])
+    answers = ((order, listed([f"{quoted(cell)} is {under(cell, order)}" for _, cell in inside])) for order in orders)
+    return Reading(question=f"{stand}: {ask}", answers=tuple(answers))
+
+
+def quoted(typed: str) -> str:
+    return f"“{clipped(typed)}”"

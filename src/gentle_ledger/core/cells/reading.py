@@ -1,0 +1,232 @@
+"""Reading a cell by its column's role: amounts and numbers as Decimal, days as dates, the rest as it stands."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from datetime import date, datetime, time
+from decimal import Decimal
+
+from gentle_ledger.core.cells.cell import Cell, as_written, is_blank
+from gentle_ledger.core.cells.days import basic_day, day_of_number, reading_of_days, refused_year, written_day
+from gentle_ledger.core.cells.figures import (
+    Written,
+    has_thousandths,
+    order_of,
+    plainly_with_point,
+    reading_of,
+    signs_of,
+    written,
+)
+from gentle_ledger.core.cells.invisible import as_read, visible
+from gentle_ledger.core.cells.order import Order, Reading, answer_for
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.spreadsheet_errors import NEVER_WORKED_OUT, is_fault
+from gentle_ledger.core.cells.unreadable import Unreadable, too_large
+from gentle_ledger.core.cells.words import clipped
+
+Value = str | Decimal | date | bool | Unreadable | None
+"""What a cell is read as or computed to. None is a blank cell."""
+
+_KEPT_DIGITS = 15
+"""Digits of a number that a workbook keeps (IEEE 754 binary64, as spreadsheets show it)."""
+
+_FIGURES = frozenset({Role.MONEY, Role.NUMBER})
+
+
+def column_reading(cells: Sequence[Cell], role: Role, currency: str, locale: str) -> Reading:
+    """How a column as a whole writes its figures or its days; nothing to tell for the other roles."""
+    if role in _FIGURES:
+        return reading_of(cells, currency if role is Role.MONEY else None, locale)
+    return reading_of_days(cells, locale) if role is Role.DATE else Reading()
+
+
+def reader(
+    cells: Sequence[Cell], role: Role, currency: str, locale: str, order: Order | None = None
+) -> Callable[[Cell], Value]:
+    """How a cell of this column is read by its role, with `order` as the clerk's answer where there is one."""
+    reading = Reading() if answer_for(role, order) else column_reading(cells, role, currency, locale)
+    return read_by(reading, role, currency, locale, order)
+
+
+def read_by(
+    reading: Reading, role: Role, currency: str, locale: str, order: Order | None = None
+) -> Callable[[Cell], Value]:
+    """The same where it is known how the column is read. Cells that its question is about cannot be read."""
+    read = _read_by(reading, role, currency, locale, order)
+
+    def without_faults(cell: Cell) -> Value:
+        if isinstance(cell, str) and is_fault(cell):
+            if cell == NEVER_WORKED_OUT:
+                return Unreadable(
+                    "its formula was never worked out: save the workbook in the spreadsheet program", cell
+                )
+            return Unreadable(f'"{clipped(cell)}" is an error of the spreadsheet', cell, "a value")
+        if isinstance(cell, Decimal) and cell.adjusted() >= _KEPT_DIGITS and cell == cell.to_integral_value():
+            why = f'"{clipped(as_written(cell))}" has more than {_KEPT_DIGITS} digits, and a workbook keeps no more'
+            return Unreadable(f"{why}: put it in the sheet as text", as_written(cell))
+        return read(cell)
+
+    return without_faults
+
+
+def _read_by(reading: Reading, role: Role, currency: str, locale: str, order: Order | None) -> Callable[[Cell], Value]:
+    order = answer_for(role, order)
+    answered = order is not None
+    order = order or reading.order
+    if role in _FIGURES:
+        how = _Figures(
+            order or order_of(locale),
+            asked=bool(reading.question),
+            answered=answered,
+            currency=currency if role is Role.MONEY else None,
+            thousandths=role is Role.NUMBER or has_thousandths(currency),
+        )
+        return lambda cell: _figure(cell, how)
+    if role is Role.DATE:
+        return lambda cell: _date(cell, order, locale)
+    return _link if role is Role.LINK else _as_it_stands
+
+
+def _as_it_stands(cell: Cell) -> Value:
+    if is_blank(cell):
+        return None
+    return cell if isinstance(cell, bool) else as_read(as_written(cell))
+
+
+def _link(cell: Cell) -> Value:
+    """An address: nothing unseen has a place in it."""
+    return None if is_blank(cell) else visible(as_written(cell))
+
+
+def _refused(typed: str, wanted: str) -> Unreadable:
+    return Unreadable(f'"{clipped(typed)}" is not {wanted}', typed, wanted)
+
+
+@dataclass(frozen=True, slots=True)
+class _Figures:
+    """How the figures of a column are read.
+
+    Attributes:
+        order: the column's decimal mark.
+        asked: whether it is still a question.
+        answered: whether the clerk has said so.
+        currency: that of a column of money, whose sign may stand there; None for other figures.
+        thousandths: whether there may be three decimals.
+    """
+
+    order: Order
+    asked: bool
+    answered: bool
+    currency: str | None
+    thousandths: bool
+
+
+def _figure(cell: Cell, how: _Figures) -> Value:
+    """A Decimal, or why not."""
+    currency, order = how.currency, how.order
+    if isinstance(cell, str) and order is Order.POINT and not how.asked and plainly_with_point(cell):
+        return Decimal(cell)
+    if is_blank(cell):
+        return None
+    what = "an amount" if currency else "a number"
+    if isinstance(cell, Decimal):
+        return _bounded(cell, clipped(str(cell)), currency) if cell.is_finite() else Unreadable(f"{cell} is not {what}")
+    typed = as_written(cell).strip()
+    found = written(cell) if isinstance(cell, str) else None
+    if found is None:
+        return _refused(typed, what)
+    if found.sign and (currency is None or found.sign not in signs_of(currency)):
+        return _refused(typed, f"in {currency}" if currency else what)
+    if found.percent and currency:
+        return _refused(typed, what)
+    if how.asked and found.mark:
+        why = f'"{clipped(typed)}" could be read in two ways; say how the column writes its figures'
+        return Unreadable(why, typed, asks=True)
+    value = found.value(order) if found.mark else _either(found)
+    if value is None:
+        return _refused(typed, f"{what} with a {order}")
+    value = value.scaleb(-2) if found.percent else value
+    if found.doubtful(order, thousandths=how.thousandths, answered=how.answered) and not _beyond(value, currency):
+        either = f" is {value.scaleb(3)}, or" if found.grouped else ""
+        return Unreadable(f'"{clipped(typed)}"{either} has three decimals, which {currency} lacks', typed)
+    return _bounded(value, typed, currency)
+
+
+def _either(found: Written) -> Decimal | None:
+    """The value of a figure with several marks or none, which can be read in one way only."""
+    return found.comma if found.point is None else found.point
+
+
+def _bounded(value: Decimal, typed: str, currency: str | None) -> Value:
+    why = _beyond(value, currency)
+    return Unreadable(f'"{clipped(typed)}" {why}', typed) if why else value
+
+
+def _beyond(value: Decimal, currency: str | None) -> str:
+    return too_large(value.adjusted() + 1, money=currency is not None)
+
+
+def amount_in(typed: str, currency: str, locale: str) -> Decimal | None:
+    """The figure a single text is, with the locale's marks, the currency's sign or "%"; None for what is none."""
+    found = written(typed)
+    value = found.value(order_of(locale)) if found else None
+    if found is None or value is None or (found.sign and found.sign not in signs_of(currency)):
+        return None
+    return value.scaleb(-2) if found.percent else value
+
+
+def _date(cell: Cell, order: Order | None, locale: str) -> Value:
+    if is_blank(cell):
+        return None
+    if isinstance(cell, date):
+        day: date | None = cell.date() if isinstance(cell, datetime) and cell.time() == time() else cell
+    else:
+        typed = as_written(cell).strip()
+        found = written_day(typed, locale) if isinstance(cell, str) else None
+        if found and found.open and None not in found.days and order is None:
+            several = f'"{clipped(typed)}" could be two different days; say which comes first in the column'
+            return Unreadable(several, typed, asks=True)
+        day = found.value(order) if found else basic_day(typed) if isinstance(cell, (str, Decimal)) else None
+    if day is None:
+        number = day_of_number(typed)
+        meant = f", but a spreadsheet's number of days: {number:%b} {number.day}, {number.year}?" if number else ""
+        refused = _refused(typed, f"a date with the {order}" if found and order else "a date")
+        return replace(refused, why=refused.why + meant)
+    why = refused_year(day)
+    typed = as_written(cell).strip()
+    return Unreadable(f'"{clipped(typed)}" {why}', typed) if why else day
+
+
+def looks_like_amount(cell: Cell) -> bool:
+    """True when the cell is a number, in any writing and with or without a currency's sign; no code with zeros."""
+    if isinstance(cell, str):
+        found = written(cell)
+        return found is not None and not found.percent and not _leads_with_zero(cell)
+    return isinstance(cell, Decimal)
+
+
+def is_whole(cell: Cell) -> bool:
+    """Whether a cell that looks like an amount has no decimals and no currency's sign."""
+    if isinstance(cell, str):
+        found = written(cell)
+        return found is not None and not found.sign and found.point == found.comma
+    return isinstance(cell, Decimal) and cell == cell.to_integral_value()
+
+
+def _leads_with_zero(cell: str) -> bool:
+    start = cell.strip()[:2]
+    return start[:1] == "0" and start[1:].isdigit()
+
+
+def percents(cells: Sequence[Cell]) -> int:
+    """How many cells of a column are figures in percent, such as "15.5%"."""
+    return sum((found := written(cell)) is not None and found.percent for cell in cells if _has_percent(cell))
+
+
+def _has_percent(cell: Cell) -> bool:
+    return isinstance(cell, str) and "%" in cell
+
+
+def has_currency_sign(cell: Cell) -> bool:
+    """Whether a currency's sign or code stands beside the cell's figure."""
+    found = written(cell) if isinstance(cell, str) else None
+    return found is not None and bool(found.sign)

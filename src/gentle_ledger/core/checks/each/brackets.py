@@ -1,0 +1,27 @@
+"""The text has a column's name in it, with its brackets."""
+
+from collections.abc import Iterator, Sequence
+
+from gentle_ledger.core.cells.reasons import reason_kind
+from gentle_ledger.core.checks.model import Finding, Level, check
+from gentle_ledger.core.checks.view import RoundView
+
+BRACKETS = reason_kind("name in brackets", "the text says {{{column}}}, with its brackets")
+
+
+@check(
+    key="brackets",
+    level=Level.LOOK,
+    place=10,
+    label="brackets",
+    doc="Two brackets write one: a column's name between two of them stands in the text as it is, not its value.",
+    sentence=lambda findings: (
+        f"The texts say {{{findings[0].about('column')}}}: for its value, write it with one bracket on each side"
+    ),
+)
+def brackets(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    composer = view.composer
+    names = [name for name in composer.wording.bracketed if composer.columns.position(name) is not None]
+    for name in names[:1]:
+        for row in rows:
+            yield Finding("brackets", row, BRACKETS(column=name))

@@ -1,0 +1,30 @@
+"""The same text went to the same number in another round."""
+
+from collections.abc import Iterator, Sequence
+
+from gentle_ledger.core.cells.reasons import reason_kind
+from gentle_ledger.core.cells.words import count, listed
+from gentle_ledger.core.checks.model import Finding, Level, check
+from gentle_ledger.core.checks.phrases import counted
+from gentle_ledger.core.checks.view import RoundView
+
+GONE = reason_kind("gone in another round", "the same text {where}")
+
+
+def _sentence(findings: Sequence[Finding]) -> str:
+    what = count(len(findings), "text went or is to go", "texts went or are to go")
+    titles = [f'"{title}"' for title, _ in counted(findings, "title")]
+    return f"{what} to the same number already, in {listed(titles, 2)}"
+
+
+@check(
+    key="gone before",
+    level=Level.MAY_BE_RELEASED,
+    place=140,
+    doc="The same text went to the same number in another round, or is to go there, within the days that are set.",
+    sentence=_sentence,
+)
+def gone_before(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for row in rows if view.history.texts else ():
+        if before := view.history.texts.get((view.numbers[row].e164, view.texts[row])):
+            yield Finding("gone before", row, GONE(where=before.said, title=before.title), view.mobile_column)

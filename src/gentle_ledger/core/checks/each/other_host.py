@@ -1,0 +1,34 @@
+"""A link leads to another host than the rest."""
+
+from collections import Counter
+from collections.abc import Iterator, Sequence
+
+from gentle_ledger.core.cells.reasons import reason_kind
+from gentle_ledger.core.cells.words import count, listed
+from gentle_ledger.core.checks.model import Finding, Level, check
+from gentle_ledger.core.checks.view import RoundView
+from gentle_ledger.core.columns.links import link_host
+
+OTHER = reason_kind("link to another host", "{column} leads to {host}, most lead to {usual}")
+
+
+def _sentence(findings: Sequence[Finding]) -> str:
+    hosts = list(dict.fromkeys(finding.about("host") for finding in findings))
+    return f"{count(len(findings), 'link leads', 'links lead')} to another host than the rest: {listed(hosts, 3)}"
+
+
+@check(
+    key="other host",
+    level=Level.LOOK,
+    place=100,
+    label="link",
+    doc="A link leads to another host than most links of the round.",
+    sentence=_sentence,
+)
+def other_host(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for column, links in view.links():
+        hosts = {row: host for row in rows if (link := links[row]) and (host := link_host(link))}
+        usual = Counter(hosts.values()).most_common(1)
+        for row, host in hosts.items():
+            if host != usual[0][0]:
+                yield Finding("other host", row, OTHER(column=column, host=host, usual=usual[0][0]), column)

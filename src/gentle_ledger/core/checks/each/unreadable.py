@@ -1,0 +1,36 @@
+"""A cell that the wording uses is not what its column is for."""
+
+from collections import Counter
+from collections.abc import Iterator, Sequence
+
+from gentle_ledger.core.cells.reasons import reason_kind
+from gentle_ledger.core.cells.words import count, listed
+from gentle_ledger.core.checks.model import Finding, Level, check
+from gentle_ledger.core.checks.view import RoundView
+
+UNREADABLE = reason_kind("cell unreadable", "{column}: {why}", "{column} cannot be read")
+NO_VALUE = reason_kind("formula without value", "{column}: {why}", "{column} has no value")
+
+
+def _sentence(findings: Sequence[Finding]) -> str:
+    headings = Counter(finding.reason.heading for finding in findings).most_common()
+    shown = [f"{heading} in {count(n, 'row')}" for heading, n in headings]
+    first = findings[0]
+    return f"{listed(shown, 3)}; in row {first.row + 1}, {first.about('why')}"
+
+
+@check(
+    key="unreadable",
+    level=Level.HOLDS,
+    place=70,
+    doc="A cell that the wording uses is not what its column is for, such as a word among amounts, or its formula has "
+    "no value.",
+    sentence=_sentence,
+)
+def unreadable(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    for row in rows:
+        for gap in view.gaps[row]:
+            if gap.why is not None:
+                kind = NO_VALUE if gap.computed else UNREADABLE
+                yield Finding("unreadable", row, kind(column=gap.column, why=gap.why), gap.column)
+                break

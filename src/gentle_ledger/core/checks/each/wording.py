@@ -1,0 +1,23 @@
+"""The wording itself cannot be used."""
+
+from collections.abc import Iterator, Sequence
+
+from gentle_ledger.core.cells.reasons import reason_kind
+from gentle_ledger.core.checks.model import Finding, Level, check
+from gentle_ledger.core.checks.phrases import first_reason
+from gentle_ledger.core.checks.view import RoundView
+
+PROBLEM = reason_kind("wording unusable", "{problem}")
+
+
+@check(
+    key="wording",
+    level=Level.HOLDS,
+    place=10,
+    doc="The wording has a field that is not closed or that no column answers to: no text can be made.",
+    sentence=first_reason,
+)
+def wording(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    problems = view.composer.problems
+    for row in rows if problems else ():
+        yield Finding("wording", row, PROBLEM(problem=problems[0].message.rstrip(".")))

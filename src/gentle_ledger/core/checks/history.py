@@ -1,0 +1,51 @@
+"""What went, or is to go, to the numbers of a round in other rounds: what the checks for repeats look at."""
+
+from collections.abc import Callable, Collection, Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from gentle_ledger.core.cells.cell import Cell, as_written, column_key, is_blank
+
+
+@dataclass(frozen=True, slots=True)
+class Before:
+    """A text of another round. `went` is False while it is still to go; `at` is when it got its mark."""
+
+    at: datetime
+    title: str
+    row: int
+    went: bool
+
+    @property
+    def said(self) -> str:
+        """Part of a sentence: where and when."""
+        when = f"went on {self.at:%Y-%m-%d}" if self.went else "is to go"
+        return f'{when} in row {self.row} of "{self.title}"'
+
+
+@dataclass(frozen=True, slots=True)
+class History:
+    """What is known of a round's numbers.
+
+    Attributes:
+        texts: by number and text, what went with just these words.
+        codes: by number and reference (see `code_of`), what went about the same thing.
+        mark: says up to which entry this was read, for whoever reads it on.
+    """
+
+    texts: Mapping[tuple[str, str], Before] = field(default_factory=dict)
+    codes: Mapping[tuple[str, str], Before] = field(default_factory=dict)
+    mark: object = None
+
+
+Recall = Callable[[Collection[str]], History]
+"""Gives the history of some numbers."""
+
+
+def nothing_before(_numbers: Collection[str]) -> History:
+    return History()
+
+
+def code_of(cell: Cell) -> str:
+    """A reference as it is compared: in any case, without the blanks around it; "" for none."""
+    return "" if is_blank(cell) else column_key(as_written(cell))

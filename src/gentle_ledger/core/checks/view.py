@@ -1,0 +1,72 @@
+"""A computed round as the checks see it: its typed columns, one entry a row in each."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from decimal import Decimal
+from typing import TypeVar
+
+from gentle_ledger.core.cells.phones import Number
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.checks.history import History
+from gentle_ledger.core.columns.by_row import ByRow, GiveWay
+from gentle_ledger.core.sms.parts import Measure
+from gentle_ledger.core.wording.composer import Composer, Gap
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class RoundView:
+    """All that checks may look at.
+
+    Attributes:
+        composer: the round's columns, their cells and its wording.
+        numbers, texts, measures, gaps: one entry a row, counted from 0.
+        history: what went to the round's numbers in other rounds.
+        undecided: the rows for which a rule that leaves rows out cannot be decided: the rule, and why.
+        said_sent: the rows of which a column seems to say that they were sent: that column, and what it says.
+        give_way: called every few rows of long work.
+    """
+
+    composer: Composer
+    numbers: Sequence[Number]
+    texts: Sequence[str]
+    measures: Sequence[Measure]
+    gaps: Sequence[Sequence[Gap]]
+    history: History
+    undecided: Mapping[int, tuple[str, str]]
+    said_sent: Mapping[int, tuple[str, str]]
+    give_way: GiveWay = field(repr=False)
+
+    @property
+    def mobile_column(self) -> str | None:
+        """The column that the numbers are from; None where there is none."""
+        composer = self.composer
+        return None if composer.mobile is None else composer.columns.names[composer.mobile]
+
+    def lead(self, row: int) -> int:
+        """The row that bears this row's text: itself, unless it is combined with earlier ones."""
+        return self.composer.groups.lead(row)
+
+    def by_row(self, entries: ByRow[T]) -> Sequence[T]:
+        """A column's entries, one a row: the group's for the rows of a group."""
+        groups, whole = self.composer.groups, entries.whole(self.give_way)
+        return [whole[groups.place(row)] for row in range(groups.rows)] if groups.members else whole
+
+    def used(self, role: Role) -> Iterator[int]:
+        """The columns of a role that the wording uses, by position."""
+        return (position for position in self.composer.used if self.composer.roles[position] is role)
+
+    def amounts(self) -> Iterator[tuple[str, Sequence[Decimal | None]]]:
+        """The money columns that the wording uses, with each row's amount."""
+        for position in self.used(Role.MONEY):
+            column = self.composer.column(position)
+            read = self.by_row(column.values)
+            yield column.name, [value if isinstance(value, Decimal) else None for value in read]
+
+    def links(self) -> Iterator[tuple[str, Sequence[str | None]]]:
+        """The link columns that the wording uses, with each row's link; None where there is none."""
+        for position in self.used(Role.LINK):
+            column = self.composer.column(position)
+            read = self.by_row(column.shown)
+            yield column.name, [link if isinstance(link, str) else None for link in read]

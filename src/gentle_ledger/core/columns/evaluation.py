@@ -1,0 +1,407 @@
+"""Working out the columns of a round: cells read by their roles, formulas and links bound once for all rows."""
+
+from collections.abc import Callable, Collection, Hashable
+from dataclasses import dataclass, field, replace
+from datetime import date
+from decimal import Decimal
+from functools import cached_property
+from typing import TypeVar
+
+from gentle_ledger.core.cells.cell import Cell, column_key
+from gentle_ledger.core.cells.errors import RecipeError
+from gentle_ledger.core.cells.reading import Value
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.unreadable import Unreadable
+from gentle_ledger.core.cells.words import clipped, listed
+from gentle_ledger.core.columns.by_row import ByRow, GiveWay
+from gentle_ledger.core.columns.column_set import ColumnSet, column_set, parsed
+from gentle_ledger.core.columns.combining import Groups, combined, grouped
+from gentle_ledger.core.columns.links import link_template, refuse_address
+from gentle_ledger.core.columns.phones import PhoneNumbers
+from gentle_ledger.core.columns.readings import Readings
+from gentle_ledger.core.columns.rules import Rule, bound_rule
+from gentle_ledger.core.columns.tables import tables_of
+from gentle_ledger.core.columns.writing import Writer, as_value, value_text
+from gentle_ledger.core.formulas.bind import bind, said, unknown_column
+from gentle_ledger.core.formulas.kinds import comes_to_money, joins_text
+from gentle_ledger.core.formulas.parse import FormulaError
+from gentle_ledger.core.formulas.registry import Around, Evaluate
+from gentle_ledger.core.formulas.tree import FieldNode, Node
+from gentle_ledger.core.formulas.values import ERRORS, Code, Fault, Wrong, as_text, settled_for_good, wrong_of
+from gentle_ledger.core.recipe.combine import How
+from gentle_ledger.core.recipe.format import Format, Way, format_from, usual_format
+from gentle_ledger.core.recipe.model import Recipe
+
+Shown = str | Unreadable | None
+"""A cell as it stands in a text; None is blank."""
+
+MOST_LEVELS = 200
+"""Levels of formulas built upon one another, columns included: what fits on the stack with room to spare."""
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """One column of a round, cell by cell.
+
+    Attributes:
+        name: as the sheet or the recipe has it.
+        role: what it is for.
+        format: how its values are written; None writes each by its type.
+        values: as read or computed.
+        shown: as they stand in a text, fallbacks not put in.
+        key: stands for all besides cells that the values depend on.
+        shown_key: the same for what is shown.
+        levels: how many levels of formula its values are built on; 0 for a column of the sheet.
+        reads: positions of the columns of the sheet that its values come from in the end.
+    """
+
+    name: str
+    role: Role
+    format: Format | None
+    values: ByRow[Value]
+    shown: ByRow[Shown]
+    key: Hashable
+    shown_key: Hashable = None
+    levels: int = 0
+    reads: frozenset[int] = frozenset()
+
+
+@dataclass
+class Evaluation:
+    """The columns of a round worked out. `groups` says which rows go together.
+
+    `problems` has the computed columns that cannot be used, by position: their cells are errors.
+    """
+
+    readings: Readings
+    recipe: Recipe
+    columns: ColumnSet
+    groups: Groups
+    problems: dict[int, FormulaError] = field(init=False)
+    _made: dict[int, Column] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        recipe = self.recipe
+        self.writer = Writer(recipe.locale, recipe.currency, recipe.plain_signs)
+        self._around = Around(recipe.as_of, recipe.locale, recipe.currency, tables_of(recipe.lookups))
+        tables = tuple((name, tuple(table.items())) for name, table in recipe.lookups.items())
+        self._outside = (recipe.as_of, recipe.locale, recipe.currency, tables)
+        self.problems = dict(self.columns.problems)
+        for position in self.columns.order:
+            self.column(position)
+
+    def column(self, position: int) -> Column:
+        """A column of the round, worked out as far as it was asked for."""
+        if position not in self._made:
+            self._made[position] = self._make(position)
+        return self._made[position]
+
+    def kept(self, key: Hashable, columns: Collection[Column], make: Callable[[], T]) -> T:
+        """What is worked out from whole columns, kept for as long as nothing that it comes from changes."""
+        reads = frozenset[int]().union(*(column.reads for column in columns))
+        return self.readings.cache.kept(key, reads, make)
+
+    def finished(self, position: int, give_way: GiveWay) -> tuple[list[str], list[int]]:
+        """A column as it stands in the texts of all rows, fallbacks put in, and the rows (from 0) where it cannot be.
+
+        Not for columns whose rows are combined.
+        """
+        column, fallback = self.column(position), self.columns.fallback(position)
+        shown = column.shown.whole(give_way)
+
+        def make() -> tuple[list[str], list[int]]:
+            filled = [fallback if not text and (text is None or fallback) else text for text in shown]
+            holes = [row for row, text in enumerate(filled) if not isinstance(text, str)]
+            return [text if isinstance(text, str) else "" for text in filled], holes
+
+        return self.kept(("finished", column.shown_key, fallback), [column], make)
+
+    def bound(self, formula: str) -> Evaluate:
+        """A formula over the columns, ready for any row. Raises FormulaError with the place when it cannot be used."""
+        return self.bound_node(parsed(formula))
+
+    def bound_node(self, node: Node) -> Evaluate:
+        """The same for a piece of a formula."""
+        return bind(node, self._finder([]), self._around, self._as_written)
+
+    @cached_property
+    def rules(self) -> tuple[Rule, ...]:
+        """The rules that leave rows out, each bound or with its problem."""
+        return tuple(bound_rule(rule, self.bound) for rule in self.recipe.leave_out)
+
+    def _make(self, position: int) -> Column:
+        if position < self.columns.first_computed:
+            role = self.columns.roles[position]
+            values = self.readings.values(position, role, self.recipe)
+            key = self.readings.values_key(position, role, self.recipe)
+            return self._together(position, self._column(position, values, key, reads=frozenset({position})))
+        if position in self.problems:
+            return self._unusable(position)
+        try:
+            return self._computed(position)
+        except FormulaError as fault:
+            self.problems[position] = fault
+            return self._unusable(position)
+
+    def _unusable(self, position: int) -> Column:
+        name = self.columns.names[position]
+        fault = Fault(f"the formula of {name} cannot be used", code=Code.VALUE, column=name)
+        values: ByRow[Value] = ByRow(len(self.groups), lambda _row: fault)
+        return self._column(position, values, ("unusable", name, len(self.groups)))
+
+    def _column(
+        self, position: int, values: ByRow[Value], key: Hashable, levels: int = 0, reads: frozenset[int] = frozenset()
+    ) -> Column:
+        settings = self.columns.settings[position]
+        wanted = format_from(settings.format) if settings.format else self._usual(position)
+        write = self.writer.writing(wanted)
+
+        def show(row: int) -> Shown:
+            value = values[row]
+            return value if isinstance(value, Unreadable) else write(value)
+
+        shown_key = ("shown", key, wanted, self.writer)
+        shown = self.readings.cache.kept(shown_key, reads, lambda: ByRow(len(values), show))
+        name, role = self.columns.names[position], self.columns.roles[position]
+        return Column(name, role, wanted, values, shown, key, shown_key, levels, reads)
+
+    def _usual(self, position: int) -> Format | None:
+        """Figures that stand in percent in the sheet stay in percent; all else is written by its role.
+
+        A formula that comes to money may come to words in some rows, which are written as they are.
+        """
+        role, computed = self.columns.roles[position], position >= self.columns.first_computed
+        if role is Role.MONEY and computed and self.columns.settings[position].role is None:
+            return Format(Way.MONEY, strict=False)
+        if role is Role.NUMBER and not computed and self.readings.in_percent(position):
+            return Format(Way.PERCENT)
+        return usual_format(role)
+
+    def _computed(self, position: int) -> Column:
+        settings = self.columns.settings[position]
+        used: list[Column] = []
+        if settings.formula is not None:
+            node = parsed(settings.formula)
+            written = self._as_in_links if settings.role is Role.LINK else self._as_written
+            evaluate = bind(node, self._finder(used), self._around, written)
+            # What is joined to a text depends on how it is written.
+            writes = (self.writer, tuple(column.shown_key for column in used)) if joins_text(node) else ()
+            source: tuple[object, ...] = ("formula", settings.formula, self._outside, writes)
+            levels = node.place.depth
+        else:
+            evaluate = self._link(settings.template or "", used)
+            fallbacks = tuple(self._fallback_of(column.name) for column in used)
+            source = ("template", settings.template, fallbacks, tuple(column.format for column in used))
+            levels = 1
+        levels += max((column.levels for column in used), default=0)
+        if levels > MOST_LEVELS:
+            end = len(settings.formula or settings.template or "")
+            what = f"The formula builds on more than {MOST_LEVELS} levels of other formulas."
+            raise FormulaError(0, end, what, "Simplify some of them.")
+        places = len(self.groups)
+        key = (*source, places, tuple(column.key for column in used))
+        values: ByRow[Value] = self.kept(key, used, lambda: ByRow(places, lambda row: _worked_out(evaluate, row)))
+        reads = frozenset[int]().union(*(column.reads for column in used))
+        column = self._column(position, values, key, levels, reads)
+        return self._together(position, column) if self._how(position) else column
+
+    def _how(self, position: int) -> How | None:
+        """What becomes of a column in a combined row; what the rows have in common may be written in several ways."""
+        settings = self.recipe.combine
+        if settings is None:
+            return None
+        by = self.columns.position(settings.by) == position
+        return settings.how(self.columns.names[position]) or (How.FIRST if by else None)
+
+    def _together(self, position: int, column: Column) -> Column:
+        """The column with its groups' cells behind the rows' own."""
+        groups = self.groups
+        if not groups.members:
+            return column
+        how = self._how(position)
+        own, own_shown, locale, writer = column.values, column.shown, self.recipe.locale, self.writer
+        wanted = column.format if how is None or how.keeps_format else None
+
+        def value(place: int) -> Value:
+            if place < groups.rows:
+                return own[place]
+            rows = groups.members[place - groups.rows]
+            return combined(column.name, rows, own.__getitem__, own_shown.__getitem__, how, locale)
+
+        # A list is made of what is shown, so its format counts as well.
+        key = ("together", column.key, column.shown_key, groups.key, how)
+        values: ByRow[Value] = self.kept(key, [column], lambda: ByRow(len(groups), value))
+
+        def show(place: int) -> Shown:
+            if place < groups.rows:
+                return own_shown[place]
+            found = values[place]
+            return found if isinstance(found, Unreadable) else writer.write(found, wanted)
+
+        shown_key = ("shown", key, wanted, writer)
+        shown = self.kept(shown_key, [column], lambda: ByRow(len(groups), show))
+        return replace(column, values=values, shown=shown, key=key, shown_key=shown_key)
+
+    def _finder(self, used: list[Column]) -> Callable[[FieldNode], Evaluate]:
+        """Looks fields up for `bind`, and notes in `used` which columns they were."""
+
+        def find(node: FieldNode) -> Evaluate:
+            position = self.columns.position(node.name)
+            if position is None:
+                raise unknown_column(node, self.columns.names)
+            column = self.column(position)
+            used.append(column)
+            return _value_of(column)
+
+        return find
+
+    def _as_in_links(self, node: Node, value: Evaluate) -> Evaluate:
+        """A piece of a formula as it is joined to an address: amounts plain at their digits, days in ISO 8601."""
+        wanted = Format(Way.MONEY) if comes_to_money(node, self.columns.is_money) else None
+
+        def plain(row: int) -> Cell:
+            found = value(row)
+            return value_text(as_value(found, wanted, self.recipe.currency)) if isinstance(found, Decimal) else found
+
+        return plain
+
+    def _as_written(self, node: Node, value: Evaluate) -> Evaluate:
+        """A piece of a formula as it is joined to a text: figures and days as their column, or money, is written."""
+        name, money = said(node), comes_to_money(node, self.columns.is_money)
+        position = None if name is None else self.columns.position(name)
+        column = None if position is None else self.column(position)
+        wanted = column.format if column else Format(Way.MONEY, strict=False) if money else None
+        write = self.writer.writing(wanted)
+
+        def shown(row: int) -> Cell:
+            found = value(row)
+            if isinstance(found, bool) or not isinstance(found, (Decimal, date)):
+                return found
+            if column is None and not money and isinstance(found, Decimal):
+                return found
+            text = write(found)
+            if isinstance(text, Unreadable):
+                raise _wrong(text, name or "a value")
+            return text
+
+        return shown
+
+    def _fallback_of(self, name: str) -> str | None:
+        position = self.columns.position(name)
+        return None if position is None else self.columns.fallback(position)
+
+    def _link(self, template: str, used: list[Column]) -> Evaluate:
+        refuse_address(template)
+        bound = link_template(template, self.columns.names)
+        columns = {}
+        for name in bound.columns:
+            position = self.columns.position(name)
+            if position is not None:
+                columns[name] = self.column(position)
+        used += columns.values()
+        fallbacks = {name: self._fallback_of(name) for name in columns}
+        currency = self.recipe.currency
+        values = {name: _value_of(column) for name, column in columns.items()}
+
+        def evaluate(row: int) -> Cell:
+            def text_of(name: str) -> str | None:
+                text = value_text(as_value(values[name](row), columns[name].format, currency)).strip()
+                text = text or fallbacks[name] or ""
+                if not text and name in bound.needed:
+                    raise Wrong(Code.VALUE, f"{name} is blank", name)
+                return text or None
+
+            return bound.expand(text_of)
+
+        return evaluate
+
+
+def _value_of(column: Column) -> Evaluate:
+    """A column's value in a row, as a formula uses it: what cannot be read is an error that names the column."""
+    values, name = column.values, column.name
+
+    def value(row: int) -> Cell:
+        found = values[row]
+        if isinstance(found, Unreadable):
+            raise _wrong(found, name)
+        return found
+
+    return value
+
+
+def _wrong(found: Unreadable, name: str) -> Wrong:
+    if isinstance(found, Fault):
+        return Wrong(found.code, found.why, found.column)
+    if found.wanted:
+        return Wrong(Code.VALUE, f"{name} is '{clipped(found.typed)}', not {found.wanted}", name)
+    return Wrong(Code.VALUE, f"{name}: {found.why}", name)
+
+
+def _worked_out(evaluate: Evaluate, row: int) -> Value:
+    try:
+        return settled_for_good(evaluate(row))
+    except ERRORS as fault:
+        wrong = wrong_of(fault)
+        return Fault(wrong.why, code=wrong.code, column=wrong.column)
+
+
+@dataclass(frozen=True)
+class Evaluated:
+    """A sheet with a recipe, worked out.
+
+    Attributes:
+        columns: which there are.
+        evaluation: their cells; the rows of a group are combined in it.
+        phones: the phone numbers that a column has.
+        combine_problem: why rows cannot be combined as is set.
+    """
+
+    columns: ColumnSet
+    evaluation: Evaluation
+    phones: PhoneNumbers
+    combine_problem: RecipeError | None
+
+
+def evaluate(readings: Readings, recipe: Recipe, left_out: Collection[int] = frozenset()) -> Evaluated:
+    """Binds the columns of a sheet with a recipe; cells are worked out when they are asked for.
+
+    `left_out` are the rows (from 0) that the clerk keeps out: they go together with no others.
+    """
+    columns = column_set(readings, recipe)
+    alone = Evaluation(readings, recipe, columns, Groups(len(readings.sheet.rows)))
+    if recipe.combine is None:
+        return Evaluated(columns, alone, _phones(alone), None)
+    for name in (recipe.combine.by, *recipe.combine.columns):
+        if columns.position(name) is None:
+            problem = RecipeError(
+                f'Rows are to be combined by way of a column "{clipped(name)}", which is not there.',
+                f"There is {listed(columns.names, 6)}.",
+                column=name,
+            )
+            return Evaluated(columns, alone, _phones(alone), problem)
+    together = Evaluation(readings, recipe, columns, _groups(alone, recipe.combine.by, left_out))
+    return Evaluated(columns, together, _phones(together), None)
+
+
+def _phones(evaluation: Evaluation) -> PhoneNumbers:
+    def computed(position: int, row: int) -> Value:
+        return evaluation.column(position).values[row]
+
+    return PhoneNumbers(evaluation.readings, evaluation.recipe, evaluation.groups, computed)
+
+
+def _groups(alone: Evaluation, by: str, left_out: Collection[int]) -> Groups:
+    """The rows that become one text. Rows whose key is blank, or whose number cannot be read, stand alone."""
+    position = alone.columns.position(by) or 0
+    phones = _phones(alone)
+
+    def key(row: int) -> str:
+        if alone.columns.roles[position] is Role.MOBILE:
+            number = phones.number(position, row)
+            return "" if number.problem else number.e164
+        value = alone.column(position).values[row]
+        return "" if isinstance(value, Unreadable) else column_key(as_text(value))
+
+    return grouped([key(row) for row in range(alone.groups.rows)], left_out)

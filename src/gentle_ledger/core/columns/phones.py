@@ -1,0 +1,70 @@
+"""The phone numbers of a round's rows, those of rows that go together included."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+
+from gentle_ledger.core.cells.cell import Cell
+from gentle_ledger.core.cells.countries import country_in
+from gentle_ledger.core.cells.phones import DIFFERENT, NOT_COMPUTED, Number
+from gentle_ledger.core.cells.reading import Value
+from gentle_ledger.core.cells.unreadable import Unreadable
+from gentle_ledger.core.columns.by_row import ByRow, GiveWay, giving_way
+from gentle_ledger.core.columns.combining import Groups
+from gentle_ledger.core.columns.readings import Readings, number_of
+from gentle_ledger.core.recipe.model import Recipe
+
+
+@dataclass
+class PhoneNumbers:
+    """The numbers that the columns of a round have. `value` gives what a computed column comes to in a row."""
+
+    readings: Readings
+    recipe: Recipe
+    groups: Groups
+    value: Callable[[int, int], Value]
+
+    def all(self, position: int, give_way: GiveWay) -> list[Number]:
+        """The numbers of all rows; a group's rows have its number."""
+        if position < len(self.readings.sheet.columns) and not self.groups.members:
+            return self._read(position).whole(give_way)
+        rows = giving_way(range(self.groups.rows), give_way)
+        return [self.number(position, self.groups.place(row)) for row in rows]
+
+    def number(self, position: int, row: int) -> Number:
+        """The number a column has at a place; for a group it is the one that all its rows have."""
+        if row >= self.groups.rows:
+            members = self.groups.members[row - self.groups.rows]
+            numbers = [self.number(position, member) for member in members]
+            if len({number.e164 for number in numbers}) == 1:
+                return numbers[0]
+            return Number(problem=DIFFERENT(rows=" ".join(str(member + 1) for member in members)))
+        if position < len(self.readings.sheet.columns):
+            return self._read(position)[row]
+        value = self.value(position, row)
+        if isinstance(value, Unreadable):
+            return Number(problem=NOT_COMPUTED(why=value.why))
+        return number_of(value, self._country_cell(row), self.recipe.region, self.recipe.locale)
+
+    def region(self, row: int) -> str:
+        """The country (ISO 3166-1) whose numbers a row has without their code: its own, or else the round's."""
+        if self.country is None:
+            return self.recipe.region
+        return country_in(self._country_cell(row), self.recipe.locale) or self.recipe.region
+
+    @cached_property
+    def country(self) -> int | None:
+        """The column that says which country a row's number is of; None where there is none."""
+        return self.readings.country(self.recipe)
+
+    @cached_property
+    def _known(self) -> dict[int, ByRow[Number]]:
+        return {}
+
+    def _read(self, position: int) -> ByRow[Number]:
+        if position not in self._known:
+            self._known[position] = self.readings.numbers(position, self.recipe)
+        return self._known[position]
+
+    def _country_cell(self, row: int) -> Cell:
+        return None if self.country is None else self.readings.sheet.rows[row][self.country]

@@ -1,0 +1,148 @@
+"""What the cells of one sheet are read as, kept so that a change of the wording reads no cell again."""
+
+from collections.abc import Callable, Hashable, Sequence
+
+from gentle_ledger.core.cells.cell import Cell, as_written, is_blank
+from gentle_ledger.core.cells.countries import country_in
+from gentle_ledger.core.cells.order import Order, Reading, answer_for
+from gentle_ledger.core.cells.phones import NO_SUCH_COUNTRY, Number, tidy_number
+from gentle_ledger.core.cells.reading import Value, column_reading, percents, read_by
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.columns.by_row import ByRow
+from gentle_ledger.core.columns.cache import Cache
+from gentle_ledger.core.columns.recognise import recognise_roles
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.core.sheets.sent_marks import SentMarks, sent_marks
+
+_LOOK_AT = 200
+_NEARLY_ALL = 0.8
+
+_MOST_KEPT = 200
+"""Columns of values and of written cells that are kept: those of any sheet, and of the last formulas tried on it."""
+
+
+class Readings:
+    """One sheet with all that was read and worked out of it; `cache` has the rest that is worked out from its cells."""
+
+    def __init__(self, sheet: Sheet, cache: Cache | None = None) -> None:
+        self.sheet = sheet
+        self.cache = cache or Cache(max(_MOST_KEPT, 4 * len(sheet.columns)))
+        self._all = frozenset(range(len(sheet.columns)))
+
+    def after(self, sheet: Sheet, changed: Sequence[tuple[int, int]]) -> "Readings":
+        """What still holds of the sheet after some cells (rows and columns from 0) got another content in it."""
+        return Readings(sheet, self.cache.after(changed, sheet))
+
+    def numbers(self, position: int, recipe: Recipe) -> ByRow[Number]:
+        """The phone numbers of a column, each read as one of the row's country, or else of the round's."""
+        country, region, locale = self.country(recipe), recipe.region, recipe.locale
+
+        def make() -> ByRow[Number]:
+            return ByRow(len(self.sheet.rows), _tidied(self.sheet, position, country, region, locale))
+
+        def redo(known: ByRow[Number], rows: Sequence[int], sheet: Sheet) -> ByRow[Number]:
+            return known.anew(rows, _tidied(sheet, position, country, region, locale))
+
+        reads = {position} if country is None else {position, country}
+        return self.cache.kept(("numbers", position, country, region, locale), reads, make, redo)
+
+    def country(self, recipe: Recipe) -> int | None:
+        """The column that says which country a row's number is of; None where there is none."""
+        return next((i for i, role in enumerate(self.roles(recipe)) if role is Role.COUNTRY), None)
+
+    def values(self, position: int, role: Role, recipe: Recipe) -> ByRow[Value]:
+        """The cells of a column as its role reads them."""
+
+        def make() -> ByRow[Value]:
+            cells, order = self.sheet.values(position), self._order(position, role, recipe)
+            known = Reading() if order else self.reading(position, role, recipe)
+            read = read_by(known, role, recipe.currency, recipe.locale, order)
+            return ByRow(len(cells), lambda row: read(cells[row]))
+
+        return self.cache.kept(self.values_key(position, role, recipe), {position}, make)
+
+    def values_key(self, position: int, role: Role, recipe: Recipe) -> Hashable:
+        """Stands for all besides its cells that the values of a column depend on."""
+        return ("values", position, role, recipe.currency, recipe.locale, self._order(position, role, recipe))
+
+    def _order(self, position: int, role: Role, recipe: Recipe) -> Order | None:
+        return answer_for(role, recipe.setting(self.sheet.columns[position]).reading)
+
+    def reading(self, position: int, role: Role, recipe: Recipe) -> Reading:
+        """How a column writes its figures or its days, by its cells alone, and what it leaves open."""
+        return self.cache.kept(
+            ("reading", position, role, recipe.currency, recipe.locale),
+            {position},
+            lambda: column_reading(self.sheet.values(position), role, recipe.currency, recipe.locale),
+        )
+
+    def questions(self, recipe: Recipe) -> dict[int, Reading]:
+        """The columns, by place, of which it is a question how they are read, and nobody has said."""
+        roles = enumerate(self.roles(recipe))
+        open_ones = [(place, role) for place, role in roles if not self._order(place, role, recipe)]
+        found = {place: self.reading(place, role, recipe) for place, role in open_ones}
+        return {place: reading for place, reading in found.items() if reading.question}
+
+    def in_percent(self, position: int) -> bool:
+        """True for a column whose figures are nearly all in percent."""
+
+        def make() -> bool:
+            cells = [cell for cell in self.sheet.values(position) if not is_blank(cell)]
+            return bool(cells) and percents(cells) >= _NEARLY_ALL * len(cells)
+
+        return self.cache.kept(("percent", position), {position}, make)
+
+    def characters(self, position: int, share: float) -> int:
+        """How many characters that share of the first cells of a column have at most."""
+
+        def make() -> int:
+            lengths = sorted(len(as_written(row[position])) for row in self.sheet.rows[:_LOOK_AT])
+            return lengths[int((len(lengths) - 1) * share)] if lengths else 0
+
+        return self.cache.kept(("characters", position, share), {position}, make)
+
+    def sent_marks(self) -> tuple[SentMarks, ...]:
+        """The columns that say which rows were sent."""
+        return self.cache.kept("sent marks", self._all, lambda: sent_marks(self.sheet))
+
+    def blanks(self, position: int) -> int:
+        """How many cells of a column are blank."""
+
+        def make() -> int:
+            return sum(is_blank(row[position]) for row in self.sheet.rows)
+
+        return self.cache.kept(("blanks", position), {position}, make)
+
+    def recognised(self, recipe: Recipe) -> tuple[Role, ...]:
+        """The role each column seems to have."""
+        key = ("roles", recipe.region, recipe.locale)
+        return self.cache.kept(key, self._all, lambda: recognise_roles(self.sheet, recipe.region, recipe.locale))
+
+    def roles(self, recipe: Recipe) -> tuple[Role, ...]:
+        """The role of each column: the one that was set, else the recognised one.
+
+        A set mobile number takes the role from the recognised column, so that texts go to one number only.
+        """
+        chosen = [recipe.setting(column).role for column in self.sheet.columns]
+        taken = any(settings.role is Role.MOBILE for settings in recipe.columns.values())
+        return tuple(
+            own or (Role.TEXT if taken and guess is Role.MOBILE else guess)
+            for own, guess in zip(chosen, self.recognised(recipe), strict=True)
+        )
+
+
+def _tidied(sheet: Sheet, position: int, country: int | None, region: str, locale: str) -> Callable[[int], Number]:
+    cells = sheet.values(position)
+    if country is None:
+        return lambda row: tidy_number(cells[row], region)
+    countries = sheet.values(country)
+    return lambda row: number_of(cells[row], countries[row], region, locale)
+
+
+def number_of(cell: Cell, country: Cell, region: str, locale: str) -> Number:
+    """A number of the country that its row names; of the round's own where that is blank."""
+    named = region if is_blank(country) else country_in(country, locale)
+    if named is None:
+        return Number(problem=NO_SUCH_COUNTRY(typed=as_written(country)))
+    return tidy_number(cell, named)

@@ -1,0 +1,203 @@
+"""Recognising what each column is for, from its header and its cells."""
+
+import re
+from collections.abc import Iterable, Sequence
+from datetime import date
+from decimal import Decimal
+
+from gentle_ledger.core.cells.cell import Cell, as_written, is_blank
+from gentle_ledger.core.cells.countries import country_in
+from gentle_ledger.core.cells.days import basic_day, day_of_number, shaped_like_a_day, written_day
+from gentle_ledger.core.cells.locales import known_currency
+from gentle_ledger.core.cells.phones import tidy_number
+from gentle_ledger.core.cells.reading import (
+    has_currency_sign,
+    is_whole,
+    looks_like_amount,
+    percents,
+)
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.formulas.explain import unit_of
+from gentle_ledger.core.sheets.model import Sheet
+
+# The words offices put above such columns; common practice, no source.
+_WORDS = {
+    Role.MOBILE: "mobile cell cellphone handset sms",
+    Role.NAME: "name holder surname forename owner customer client contact skipper tenant recipient boat vessel",
+    Role.MONEY: "due dues amount amounts balance total price fee fees charge charges cost costs owed owing paid "
+    "payment deposit outstanding arrears credit debit sum montant solde frais d\u00fb prix",
+    Role.REFERENCE: "reference ref id code account acct invoice berth permit licence license file customer_no no nr",
+}
+_HEADER = {role: frozenset(words.split()) for role, words in _WORDS.items()}
+_DAYS = frozenset({"date", "day", "dated", "since", "until", "when"})
+# What a column is about where these stand last in its name: a fee year, a payment plan.
+_TIMES = "year years month months week weeks day days date dates dated period quarter season"
+_SORTS = "plan type kind class category group status method terms term level line stage step phase zone count"
+_NO_MONEY = frozenset(f"{_TIMES} {_SORTS} reference ref id code no nr number".split())
+# Behind what a column is about: dues new, balance forward, fees Nov.
+_ADDED = "new old current now net gross incl including tax brought forward open unpaid"
+_MONTHS = "jan feb mar apr may jun jul aug sep sept oct nov dec january february march april june july august september"
+_SAYS_NOTHING = frozenset(f"{_ADDED} {_MONTHS} october november december".split())
+_BRACKETED = re.compile(r"[(\[][^)\]]*[)\]]?")
+_SMALL_WORDS = frozenset({"for", "of", "in", "per", "by", "this", "from", "to", "at", "on", "since", "until"})
+_PHONE_WORDS = frozenset({"phone", "telephone", "tel", "number", "contact", "msisdn"})
+_PHONE = re.compile(r"[+(]?[\d][\d\s().\-/\u00a0\u2010-\u2015]{5,}\d")
+_LOOK_AT = 500
+"""How many filled cells of a column are looked at; enough for any sheet that is not built to mislead."""
+_MOST = 0.8
+_AMOUNTS = 0.6
+"""Enough of what a column's name says: the rest may say "paid" or "n/a", and is held where it cannot be read."""
+_MEASURED = 0.5
+_HALF = 0.5
+_COUNTRY = frozenset({"country", "countries", "nation", "pays", "land"})
+_OF_SOMETHING_ELSE = frozenset({"flag", "registration", "registry", "origin", "birth", "built", "build"})
+
+
+def recognise_roles(sheet: Sheet, region: str, locale: str) -> tuple[Role, ...]:
+    """A role for each column, in the sheet's order. At most one column becomes the mobile number."""
+    samples = [_sample(row[i] for row in sheet.rows) for i in range(len(sheet.columns))]
+    scores = [_phone_score(name, cells, region) for name, cells in zip(sheet.columns, samples, strict=True)]
+    mobile = scores.index(max(scores)) if scores and max(scores) > 0 else None
+    roles: list[Role] = []
+    for i, (name, cells) in enumerate(zip(sheet.columns, samples, strict=True)):
+        if i == mobile:
+            roles.append(Role.MOBILE)
+        elif scores[i] > 0:
+            # A second column of phone numbers: written as it stands, never as a sum.
+            roles.append(Role.TEXT)
+        else:
+            roles.append(_role(name, cells, locale))
+    return tuple(roles)
+
+
+def _sample(cells: Iterable[Cell]) -> list[Cell]:
+    """The first filled cells of a column."""
+    found: list[Cell] = []
+    for cell in cells:
+        if not is_blank(cell):
+            found.append(cell)
+            if len(found) == _LOOK_AT:
+                break
+    return found
+
+
+def _words(header: str) -> list[str]:
+    spaced = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", header.replace("#", " no ").replace("\u2116", " no "))
+    return re.findall(r"[^\W\d_]+", spaced.casefold())
+
+
+def _share(cells: Sequence[Cell], good: int) -> float:
+    return good / len(cells) if cells else 0.0
+
+
+def _phone_score(header: str, cells: Sequence[Cell], region: str) -> float:
+    """Above 0 when the column holds phone numbers; the best one is where the texts go."""
+    words = set(_words(header))
+    named = 3 if words & _HEADER[Role.MOBILE] else 1 if words & _PHONE_WORDS else 0
+    if not cells:
+        return float(named) / 10 if named == 3 else 0.0
+    shaped = [cell for cell in cells if _PHONE.search(as_written(cell)) and not _is_date_or_link(cell)]
+    share = _share(cells, len(shaped))
+    if named == 3 and share >= 0.3:
+        return named + share
+    if named and share >= 0.5:
+        return named + share
+    few = shaped[:40]
+    reachable = sum(1 for cell in few if tidy_number(cell, region).e164)
+    return share if share >= _MOST and reachable >= _MOST * len(few) else 0.0
+
+
+def _is_date_or_link(cell: Cell) -> bool:
+    written = as_written(cell).strip()
+    return written.startswith(("http://", "https://")) or bool(re.match(r"\d{4}-\d\d-\d\d", written))
+
+
+def _role(header: str, cells: Sequence[Cell], locale: str) -> Role:
+    """What a column's content allows; among that, its header decides."""
+    words = _words(header)
+    if cells and _are_countries(words, cells, locale):
+        return Role.COUNTRY
+    named = [role for role, names in _HEADER.items() if not names.isdisjoint(words)]
+    coded = Role.REFERENCE in named
+    if not cells:
+        money = [Role.MONEY] if _names_money(header, whole=True) else []
+        return next((r for r in (Role.NAME, *money, Role.REFERENCE) if r in named), Role.TEXT)
+    amounts = [cell for cell in cells if looks_like_amount(cell)]
+    whole = all(is_whole(cell) for cell in amounts)
+    in_money = _names_money(header, whole=whole)
+    if _are_days(words, cells, locale, money=in_money, coded=coded):
+        return Role.DATE
+    if _share(cells, sum(as_written(c).strip().lower().startswith(("http://", "https://")) for c in cells)) >= _MOST:
+        return Role.LINK
+    in_percent = percents(cells)
+    if _share(cells, in_percent) >= _MOST:
+        return Role.NUMBER
+    share = _share(cells, len(amounts))
+    if (in_money and share > _HALF) or (share >= _MOST and any(has_currency_sign(cell) for cell in amounts)):
+        return Role.MONEY
+    if share >= _MOST and coded:
+        return Role.REFERENCE
+    # A unit in the column's name, such as (m) or (kWh), says what the cells should be even where some are spoilt.
+    measured = unit_of(header) and share >= _MEASURED
+    mixed = not in_money and _share(cells, len(amounts) + in_percent) >= _MOST
+    with_cents = not coded and _share(cells, sum(not is_whole(cell) for cell in amounts)) >= _AMOUNTS
+    if share >= _MOST or measured or mixed or with_cents:
+        return Role.NUMBER
+    return next((role for role in (Role.NAME, Role.REFERENCE) if role in named), Role.TEXT)
+
+
+def _are_days(words: list[str], cells: Sequence[Cell], locale: str, *, money: bool, coded: bool) -> bool:
+    """Whether nearly all cells are days, or most of them under a name that speaks of days.
+
+    Days that fit both orders are days: the clerk is asked which, and none is written as it stands. Codes look alike.
+    Eight digits that are a day are one under a name of days, and under one of money: no bill is of that many dollars.
+    What is only shaped like a day (31/11/2026), or is a spreadsheet's number of one, is held rather than written.
+    """
+    speaks = not _DAYS.isdisjoint(words)
+    days = [_is_day(cell, locale, coded=coded, digits=speaks or money) for cell in cells]
+    if not speaks and _share(cells, sum(days)) <= _HALF:
+        return False
+    shaped = sum(_seems_day(cell, speaks=speaks) for cell, day in zip(cells, days, strict=True) if not (day or coded))
+    return _share(cells, sum(days) + shaped) >= (_AMOUNTS if speaks else _MOST)
+
+
+def _is_day(cell: Cell, locale: str, *, coded: bool, digits: bool) -> bool:
+    """Whether a cell is a day; `digits` allows eight of them to be one."""
+    if isinstance(cell, str) and (found := written_day(cell, locale)) is not None:
+        return not (coded and found.open)
+    if isinstance(cell, date):
+        return True
+    return digits and isinstance(cell, (str, Decimal)) and basic_day(as_written(cell)) is not None
+
+
+def _seems_day(cell: Cell, *, speaks: bool) -> bool:
+    if isinstance(cell, str) and shaped_like_a_day(cell):
+        return True
+    return speaks and isinstance(cell, (str, Decimal)) and day_of_number(as_written(cell)) is not None
+
+
+def _are_countries(words: list[str], cells: Sequence[Cell], locale: str) -> bool:
+    """Whether a column says which country its rows' people are in, by its name and by most cells.
+
+    By the cells alone it could be the flag of a boat, whose owner has a number at home.
+    """
+    if _COUNTRY.isdisjoint(words) or not _OF_SOMETHING_ELSE.isdisjoint(words):
+        return False
+    return _share(cells, sum(country_in(cell, locale) is not None for cell in cells)) >= _AMOUNTS
+
+
+def _names_money(header: str, *, whole: bool) -> bool:
+    """Whether a column's name says money: "Season fee" does, "Fee year", "Total berths" and "Cost centre" do not.
+
+    What it is about stands last in it, or in front of a small word ("Fees for the year"); where that is a word that
+    means nothing here, whole numbers are no money. "Due in days" over whole numbers is none either.
+    """
+    words = _words(_BRACKETED.sub(" ", header)) or _words(header)
+    if _HEADER[Role.MONEY].isdisjoint(words):
+        return False
+    small = next((i for i, word in enumerate(words) if word in _SMALL_WORDS and i), len(words))
+    named = [word for word in words[:small] if word not in _SAYS_NOTHING and not known_currency(word.upper())]
+    about = named[-1] if named else ""
+    if about in _NO_MONEY or (whole and not _NO_MONEY.isdisjoint(words[small:])):
+        return False
+    return about in _HEADER[Role.MONEY] or not whole

@@ -1,0 +1,1 @@
+"""When the next text may leave, and why not sooner."""

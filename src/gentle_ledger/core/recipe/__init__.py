@@ -1,0 +1,1 @@
+"""A round's set-up as one model, to and from TOML."""

@@ -1,0 +1,298 @@
+"""A round's set-up as one model, to and from TOML."""
+
+import json
+import tomllib
+from collections.abc import Iterable
+from datetime import date
+from decimal import Decimal
+from typing import Annotated, Any
+
+import tomli_w
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    ValidationError,
+    field_validator,
+    model_validator,
+)
+
+from gentle_ledger.core.cells.cell import as_written, column_key
+from gentle_ledger.core.cells.errors import RecipeError
+from gentle_ledger.core.cells.locales import known_currency, known_locale
+from gentle_ledger.core.cells.order import Order
+from gentle_ledger.core.cells.phones import known_regions
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.words import clipped
+from gentle_ledger.core.pace import decide as pacing
+from gentle_ledger.core.recipe.combine import How
+from gentle_ledger.core.recipe.format import format_from
+
+
+def _region(value: str) -> str:
+    if value not in known_regions():
+        raise ValueError(f'"{clipped(value)}" is not an ISO 3166-1 country code such as CA')
+    return value
+
+
+def _currency(value: str) -> str:
+    if not known_currency(value):
+        raise ValueError(f'"{clipped(value)}" is not an ISO 4217 currency code such as CAD')
+    return value
+
+
+def _locale(value: str) -> str:
+    if not known_locale(value):
+        raise ValueError(f'"{clipped(value)}" is not a locale CLDR knows, such as en-CA')
+    return value
+
+
+Region = Annotated[str, AfterValidator(_region)]
+Currency = Annotated[str, AfterValidator(_currency)]
+LocaleTag = Annotated[str, AfterValidator(_locale)]
+
+
+MOST_CHARACTERS = 10_000
+"""Characters a wording, a formula or any other entry of a recipe may have: some 65 parts of a text."""
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True, str_max_length=MOST_CHARACTERS)
+
+
+def _format(value: str) -> str:
+    return str(format_from(value))
+
+
+def _entry(value: Any) -> Any:
+    """A number, a day or true and false, as TOML has them, as the text they are typed as."""
+    if isinstance(value, (Decimal, int, date)):
+        return as_written(Decimal(value) if isinstance(value, int) and not isinstance(value, bool) else value)
+    return value
+
+
+FormatText = Annotated[str, AfterValidator(_format)]
+Lookup = Annotated[dict[str, Annotated[str, BeforeValidator(_entry)]], Field(max_length=1_000)]
+
+
+class ColumnSettings(_Part):
+    """What the clerk set for one column.
+
+    Attributes:
+        role: when the recognised one is wrong.
+        reading: how its days or its decimal marks are to be taken, where the column itself leaves doubt.
+        format: how its values are written, such as "money" or "date long"; see `core.cell_format`.
+        fallback: what fills its blanks.
+        formula: makes it a computed column; a formula over the row's other columns.
+        template: makes it a computed column as well; an RFC 6570 URI Template over the row's other columns.
+    """
+
+    role: Role | None = None
+    reading: Order | None = None
+    format: FormatText | None = None
+    fallback: str | None = None
+    formula: str | None = None
+    template: str | None = None
+
+    @property
+    def computed(self) -> bool:
+        return self.formula is not None or self.template is not None
+
+    @model_validator(mode="after")
+    def _one_source(self) -> "ColumnSettings":
+        if self.formula is not None and self.template is not None:
+            raise ValueError("a column has a formula or a template, not both")
+        if self.template is not None and self.role not in {None, Role.LINK}:
+            raise ValueError(f"a column with a template is a link, not a {self.role}")
+        return self
+
+
+class LeaveOutRule(_Part):
+    """Rows for which the formula `when` is true are left out, with the `reason`."""
+
+    when: str
+    reason: str = Field(min_length=1, max_length=200)
+
+
+class CombineSettings(_Part):
+    """Rows with the same cell in the column `by` become one text; `columns` says what becomes of the others."""
+
+    by: str
+    columns: dict[str, How] = Field(default_factory=dict)
+
+    def how(self, column: str) -> How | None:
+        """What becomes of a column, by its name in any case; None when the rows have to agree."""
+        key = column_key(column)
+        return next((how for name, how in self.columns.items() if column_key(name) == key), None)
+
+    def renamed(self, column: str, name: str) -> "CombineSettings":
+        key = column_key(column)
+        columns = {name if column_key(n) == key else n: how for n, how in self.columns.items()}
+        return CombineSettings(by=name if column_key(self.by) == key else self.by, columns=columns)
+
+
+class PaceSettings(_Part):
+    """One text every `every` seconds, give or take `give_or_take` seconds.
+
+    `patience` is how many minutes a round waits for a carrier that is away until it pauses and asks.
+    """
+
+    every: float = Field(default=12.0, ge=pacing.SHORTEST_GAP, le=pacing.LONGEST_GAP, allow_inf_nan=False)
+    give_or_take: float = Field(default=4.0, ge=0, le=pacing.LONGEST_GAP, allow_inf_nan=False)
+    patience: float = Field(default=60.0, ge=1, le=7 * 24 * 60, allow_inf_nan=False)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _calm_default(cls, data: Any) -> Any:
+        """A pace that names only its gap keeps to it: the default 4 s would not fit a gap of 3 s."""
+        if isinstance(data, dict) and "every" in data and "give_or_take" not in data:
+            return {**data, "give_or_take": 0.0}
+        return data
+
+    @model_validator(mode="after")
+    def _fits(self) -> "PaceSettings":
+        if self.give_or_take > self.every:
+            raise ValueError("give_or_take must not be longer than every")
+        return self
+
+    def as_pace(self) -> pacing.Pace:
+        return pacing.Pace(self.every, self.give_or_take)
+
+
+def _refuse_twice(what: str, names: Iterable[str]) -> None:
+    seen: dict[str, str] = {}
+    for name in names:
+        if (other := seen.setdefault(column_key(name), name)) != name:
+            raise ValueError(f'"{clipped(other)}" and "{clipped(name)}" are the same {what}: keep one of them')
+
+
+class Recipe(_Part):
+    """All that makes a round besides its rows.
+
+    Rows that a workbook does not show are left out, unless `leave_out_hidden` says otherwise.
+
+    `sent_columns` has the answer to whether a column says which rows were sent; one without an answer is asked about.
+    """
+
+    title: str = Field(default="Untitled round", min_length=1, max_length=200)
+    as_of: date | None = None
+    region: Region = "CA"
+    currency: Currency = "CAD"
+    locale: LocaleTag = "en-CA"
+    wording: str = ""
+    pace: PaceSettings = PaceSettings()
+    plain_signs: bool = True
+    leave_out_hidden: bool = True
+    repeat_days: int = Field(default=30, ge=0, le=3_650)
+    sent_columns: dict[str, bool] = Field(default_factory=dict, max_length=500)
+    columns: dict[str, ColumnSettings] = Field(default_factory=dict, max_length=500)
+    leave_out: tuple[LeaveOutRule, ...] = Field(default=(), max_length=50)
+    combine: CombineSettings | None = None
+    lookups: dict[str, Lookup] = Field(default_factory=dict, max_length=50)
+
+    @model_validator(mode="after")
+    def _one_spelling(self) -> "Recipe":
+        """Names and keys match in any case, so two that differ by it alone would be one and the same."""
+        _refuse_twice("column", self.columns)
+        _refuse_twice("table", self.lookups)
+        for name, table in self.lookups.items():
+            _refuse_twice(f'key of the table "{clipped(name)}"', table)
+        return self
+
+    @field_validator("wording")
+    @classmethod
+    def _one_line_end(cls, value: str) -> str:
+        return value.replace("\r\n", "\n").replace("\r", "\n")
+
+    def setting(self, column: str) -> ColumnSettings:
+        """The settings of a column, by its name in any case; empty ones when nothing was set."""
+        key = column_key(column)
+        return next((s for name, s in self.columns.items() if column_key(name) == key), ColumnSettings())
+
+    def sent_answer(self, column: str) -> bool | None:
+        """Whether that column says which rows were sent; None when nobody has said."""
+        key = column_key(column)
+        return next((answer for name, answer in self.sent_columns.items() if column_key(name) == key), None)
+
+    def with_column(self, column: str, settings: ColumnSettings) -> "Recipe":
+        """A recipe with one column set anew, in its place; settings that say nothing are dropped."""
+        key = column_key(column)
+        columns = {name: settings if column_key(name) == key else s for name, s in self.columns.items()}
+        if all(column_key(name) != key for name in columns):
+            columns[column] = settings
+        kept = {name: s for name, s in columns.items() if s != ColumnSettings()}
+        return self.model_copy(update={"columns": kept})
+
+
+_BY_NAME = ("columns", "lookups")
+"""The parts of a recipe of which one entry can be left out by itself."""
+
+
+def salvaged(text: str) -> tuple[Recipe, tuple[str, ...]]:
+    """A recipe kept as JSON, and the names of what in it cannot be used and was left out.
+
+    A round that another version kept, or that was damaged, must open all the same, so that it can be seen and mended.
+    """
+    try:
+        return Recipe.model_validate_json(text), ()
+    except ValidationError:
+        pass
+    try:
+        data = json.loads(text)
+    except (ValueError, RecursionError):
+        data = None
+    lost: list[str] = []
+    while isinstance(data, dict):
+        try:
+            return Recipe.model_validate(data), tuple(lost)
+        except ValidationError as fault:
+            place = fault.errors(include_url=False)[0]["loc"]
+            if not place or place[0] not in data:
+                break
+            holder, key = data, place[0]
+            if key in _BY_NAME and len(place) > 1 and isinstance(data[key], dict) and place[1] in data[key]:
+                holder, key = data[key], place[1]
+            del holder[key]
+            lost.append(clipped(str(key)))
+    return Recipe(), ("all of it",)
+
+
+def recipe_from_bytes(data: bytes) -> Recipe:
+    """A recipe from a file's bytes. Raises RecipeError, naming the key that is wrong."""
+    try:
+        return recipe_from_toml(data.decode("utf-8-sig"))
+    except UnicodeDecodeError as fault:
+        raise RecipeError("The recipe is not UTF-8 text, as TOML has to be.") from fault
+
+
+def recipe_from_toml(text: str) -> Recipe:
+    """Raises RecipeError naming the key that is wrong."""
+    try:
+        return Recipe.model_validate(tomllib.loads(text, parse_float=Decimal))
+    except tomllib.TOMLDecodeError as fault:
+        raise RecipeError(f"The recipe is not valid TOML: {clipped(str(fault), 200)}.") from fault
+    except RecursionError as fault:
+        raise RecipeError("The recipe is nested deeper than any recipe is.") from fault
+    except ValidationError as fault:
+        first = fault.errors(include_url=False, include_input=False)[0]
+        key = ".".join(str(step) for step in first["loc"]) or "the recipe"
+        why = {"extra_forbidden": "there is no such setting"}.get(
+            first["type"], first["msg"].removeprefix("Value error, ")
+        )
+        raise RecipeError(f'The recipe cannot be used: "{key}": {why[:1].lower() + why[1:]}.') from fault
+
+
+def recipe_to_toml(recipe: Recipe) -> str:
+    """The recipe as TOML that `recipe_from_toml` reads back as the same recipe."""
+    data = recipe.model_dump(mode="python", exclude_none=True, exclude_defaults=False)
+    data["columns"] = {name: {k: str(v) for k, v in s.items()} for name, s in data["columns"].items()}
+    if recipe.combine:
+        data["combine"]["columns"] = {name: str(how) for name, how in recipe.combine.columns.items()}
+    for key in ("sent_columns", "columns", "combine", "leave_out", "lookups"):
+        # Tables stand last in TOML, and empty ones say nothing.
+        found = data.pop(key, None)
+        if found:
+            data[key] = list(found) if isinstance(found, tuple) else found
+    return tomli_w.dumps(data, multiline_strings=False)

@@ -1,0 +1,1 @@
+"""A whole round: all its rows computed, their marks, and the slip of one of them."""

@@ -1,0 +1,150 @@
+"""From a sheet and a recipe to texts, marks and findings: the one way into the core."""
+
+from collections.abc import Collection
+from functools import cached_property
+
+from gentle_ledger.core.cells.phones import Number
+from gentle_ledger.core.cells.reasons import Reason, reason_kind
+from gentle_ledger.core.checks import Finding, RoundView, check_of, run_checks
+from gentle_ledger.core.checks.each.same_matter import codes_of
+from gentle_ledger.core.checks.history import Recall, nothing_before
+from gentle_ledger.core.columns.by_row import GiveWay, giving_way, stay
+from gentle_ledger.core.columns.readings import Readings
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.rounds.exclusions import Exclusions
+from gentle_ledger.core.rounds.marks import PlanMark
+from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.core.sms.parts import Measure, measure
+from gentle_ledger.core.wording.composer import Composer, Gap
+
+GOES_WITH = reason_kind("goes with a row", "goes in the text of row {row}")
+
+
+class Computed:
+    """A whole round computed: one entry a row in each sequence, rows counted from 0.
+
+    Attributes:
+        numbers, texts, measures: a row that goes along with an earlier one has no text of its own.
+        marks: where each row stands.
+        findings: what the checks say, in their order; `by_row` has the same by row.
+        history: what went to the round's numbers in other rounds.
+    """
+
+    def __init__(
+        self,
+        composer: Composer,
+        left_out: Collection[int] = frozenset(),
+        released: Collection[int] = frozenset(),
+        give_way: GiveWay = stay,
+        recall: Recall = nothing_before,
+    ) -> None:
+        rows = range(len(composer.readings.sheet.rows))
+        groups = composer.groups
+        self.composer = composer
+        self.give_way = give_way
+        self._exclusions = Exclusions(composer, left_out, give_way)
+        follow = {row for members in groups.members for row in members[1:]}
+        self.numbers = self._numbers()
+        self.texts = [""] * len(rows) if composer.problems else composer.texts(give_way)
+        for row in follow:
+            self.texts[row] = ""
+        gaps: list[tuple[Gap, ...]] = []
+        self.measures: list[Measure] = []
+        for row in giving_way(rows, give_way):
+            text = self.texts[row]
+            gaps.append(() if text or row in follow else composer.gaps(row))
+            self.measures.append(measure(text))
+        self.history = recall({number.e164 for number in self.numbers if number.e164})
+        self.view = RoundView(
+            composer,
+            self.numbers,
+            self.texts,
+            self.measures,
+            gaps,
+            self.history,
+            self._exclusions.undecided,
+            self._exclusions.said_sent,
+            give_way,
+        )
+        out = set(self._exclusions.left_out)
+        self.by_check = run_checks(self.view, out | follow, released)
+        self.findings = [finding for found in self.by_check.values() for finding in found]
+        self.by_row: dict[int, list[Finding]] = {}
+        for finding in self.findings:
+            self.by_row.setdefault(finding.row, []).append(finding)
+        # A row that follows another one stands where that one does.
+        out |= {row for row in follow if groups.lead(row) in out}
+        held = {finding.row for finding in self.findings if check_of(finding.check).level.holds}
+        self.marks = [self._mark(row, out, held) for row in rows]
+
+    def __len__(self) -> int:
+        return len(self.texts)
+
+    def _mark(self, row: int, out: Collection[int], held: Collection[int]) -> PlanMark:
+        if row in out:
+            return PlanMark.LEFT_OUT
+        return PlanMark.HELD if self.lead(row) in held else PlanMark.READY
+
+    def _numbers(self) -> list[Number]:
+        composer = self.composer
+        if composer.mobile is None:
+            return [composer.number(row) for row in range(len(composer.readings.sheet.rows))]
+        return composer.phones.all(composer.mobile, self.give_way)
+
+    def codes(self, row: int) -> list[str]:
+        """The references of a row as they are compared, each once."""
+        return codes_of(self.view, row)
+
+    def holding(self, row: int) -> list[Finding]:
+        """What holds a row's text."""
+        return [found for found in self.by_row.get(self.lead(row), ()) if check_of(found.check).level.holds]
+
+    def reasons(self, row: int) -> list[Reason]:
+        """Why a row is held or left out, or that it goes along with another one; none for a row that is ready."""
+        if self.marks[row] is PlanMark.LEFT_OUT:
+            excluded = self._exclusions.left_out
+            return [excluded[row] if row in excluded else excluded[self.lead(row)]]
+        holding = [finding.reason for finding in self.holding(row)]
+        if self.lead(row) != row and not holding:
+            return [GOES_WITH(row=self.lead(row) + 1)]
+        return holding
+
+    def reason(self, row: int) -> str:
+        """The same in plain words; "" for a row that is ready."""
+        return "; ".join(reason.sentence for reason in self.reasons(row))
+
+    def lead(self, row: int) -> int:
+        """The row that bears this row's text: itself, unless it is combined with earlier ones."""
+        return self.composer.groups.lead(row)
+
+    @cached_property
+    def ready(self) -> list[int]:
+        """The rows whose texts may be sent: one for each text, not the rows that only go along."""
+        return [row for row, mark in enumerate(self.marks) if mark is PlanMark.READY and self.lead(row) == row]
+
+    @cached_property
+    def ready_parts(self) -> int:
+        """How many parts the ready texts are carried in altogether."""
+        return sum(self.measures[row].parts for row in self.ready)
+
+
+def compute_round(
+    sheet: Sheet,
+    recipe: Recipe,
+    *,
+    left_out: Collection[int] = frozenset(),
+    released: Collection[int] = frozenset(),
+    readings: Readings | None = None,
+    give_way: GiveWay = stay,
+) -> Computed:
+    """Computes every row of a round.
+
+    Args:
+        sheet: the rows.
+        recipe: the set-up.
+        left_out: rows (from 0) that the clerk keeps out.
+        released: rows (from 0) that the clerk sends although a releasable check holds them.
+        readings: what was already read of this same sheet.
+        give_way: called every few rows; what it raises ends the work and is passed on.
+    """
+    return Computed(Composer(readings or Readings(sheet), recipe, left_out), left_out, released, give_way)

@@ -1,0 +1,55 @@
+"""Whether a recipe and a sheet belong together, where nobody is there to mend it. The desk shows it as findings."""
+
+from gentle_ledger.core.cells.cell import column_key
+from gentle_ledger.core.cells.errors import RecipeError
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.words import clipped, listed
+from gentle_ledger.core.formulas.parse import FormulaError
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.core.wording.composer import Composer
+
+
+def refuse_misfit(composer: Composer) -> None:
+    """Raises RecipeError, naming the column or the formula, when recipe and sheet cannot belong together."""
+    recipe, sheet = composer.recipe, composer.readings.sheet
+    _refuse_columns(recipe, sheet)
+    for position, problem in composer.evaluation.problems.items():
+        raise _unusable(f"The formula of {clipped(composer.columns.names[position])}", problem)
+    for rule in composer.evaluation.rules:
+        if rule.problem:
+            raise _unusable(f'The rule "{clipped(rule.reason)}"', rule.problem)
+    if composer.combine_problem:
+        raise composer.combine_problem
+    if composer.problems:
+        found = composer.problems[0]
+        raise RecipeError(f"The wording cannot be used: {found.message} (character {found.start + 1})", found.remedy)
+    if composer.mobile is None:
+        raise RecipeError(
+            "No column of the sheet is recognised as the mobile number.",
+            'Name it in the recipe: [columns."…"] role = "mobile number".',
+        )
+
+
+def _unusable(what: str, problem: FormulaError) -> RecipeError:
+    at = f" (character {problem.start + 1})" if problem.end else ""
+    return RecipeError(f"{what} cannot be used: {problem.what}{at}", problem.remedy, column=problem.column)
+
+
+def _refuse_columns(recipe: Recipe, sheet: Sheet) -> None:
+    for name, settings in recipe.columns.items():
+        if sheet.position(name) is None and not settings.computed:
+            raise RecipeError(
+                f'The recipe has settings for a column "{clipped(name)}" that the sheet lacks.',
+                f"The sheet has {listed(sheet.columns, 6)}.",
+                column=name,
+            )
+    keys = [column_key(name) for name in recipe.columns]
+    if len(set(keys)) < len(keys):
+        raise RecipeError("The recipe has settings for one column under two spellings.", "Keep one of them.")
+    mobile = [name for name, s in recipe.columns.items() if s.role is Role.MOBILE]
+    if len(mobile) > 1:
+        raise RecipeError(
+            f"The recipe calls {listed(mobile)} mobile numbers; a text goes to one number.",
+            "Give the role to one column.",
+        )

@@ -1,0 +1,71 @@
+"""Where a row stands once sending starts, and which steps between marks there are."""
+
+from enum import StrEnum
+
+
+class PlanMark(StrEnum):
+    """Where a row stands before sending starts."""
+
+    READY = "Ready"
+    HELD = "Held"
+    LEFT_OUT = "Left out"
+
+    @property
+    def kept(self) -> "Mark":
+        """The mark that such a row has once sending starts."""
+        return {PlanMark.READY: Mark.TO_GO, PlanMark.HELD: Mark.HELD, PlanMark.LEFT_OUT: Mark.LEFT_OUT}[self]
+
+
+class Mark(StrEnum):
+    """A row's mark in a round that was started. Held and Left out are carried over from before."""
+
+    HELD = "Held"
+    LEFT_OUT = "Left out"
+    TO_GO = "To go"
+    GOING = "Going"
+    SENT = "Sent"
+    FAILED = "Failed"
+    UNSURE = "Unsure"
+
+
+ALLOWED: frozenset[tuple[Mark, Mark]] = frozenset(
+    {
+        (Mark.TO_GO, Mark.GOING),
+        (Mark.GOING, Mark.SENT),
+        (Mark.GOING, Mark.FAILED),
+        (Mark.GOING, Mark.UNSURE),
+        # What hindered it concerns the carrier and not the row: the row keeps its turn.
+        (Mark.GOING, Mark.TO_GO),
+        # The carrier was asked again and could tell.
+        (Mark.UNSURE, Mark.SENT),
+        (Mark.UNSURE, Mark.FAILED),
+        # Before a second try the carrier is asked about the first: it had gone after all.
+        (Mark.TO_GO, Mark.SENT),
+        # The round is stopped while nobody can say what became of a first try.
+        (Mark.TO_GO, Mark.UNSURE),
+        # A person tries the failed ones again.
+        (Mark.FAILED, Mark.TO_GO),
+        # A person stops the round, and may take it up again.
+        (Mark.TO_GO, Mark.LEFT_OUT),
+        (Mark.LEFT_OUT, Mark.TO_GO),
+    }
+)
+"""Every step there is. Nothing leads out of Sent, nothing from Unsure back to To go.
+
+A row that is To go again after a hand-over keeps its reference: it is asked about first, and goes under the same one.
+"""
+
+STOPPED = "the round was stopped before its turn"
+"""The reason of a row that Stop left out, and the only kind of Left out that can be taken up again."""
+
+FIRST_TRY_OPEN = "the round was stopped while nobody could say what became of a first try"
+
+
+class Stage(StrEnum):
+    """Where a round stands."""
+
+    PREPARING = "preparing"
+    SENDING = "sending"
+    PAUSED = "paused"
+    STOPPED = "stopped"
+    FINISHED = "finished"

@@ -1,0 +1,110 @@
+"""A computed round as lines: what `gentle-ledger compute` writes."""
+
+import csv
+import io
+import json
+from collections.abc import Iterator, Sequence
+from dataclasses import asdict, dataclass
+from decimal import Decimal
+
+from gentle_ledger.core.cells.cell import Cell
+from gentle_ledger.core.cells.order import answer_for
+from gentle_ledger.core.cells.words import count
+from gentle_ledger.core.checks import CHECKS
+from gentle_ledger.core.columns.display import outputs, reading_of
+from gentle_ledger.core.columns.writing import value_text
+from gentle_ledger.core.rounds.compute import Computed
+
+COLUMNS = ("row", "number", "mark", "reason", "alphabet", "characters", "parts", "text")
+"""The first columns; the computed ones follow them under their own names."""
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedRow:
+    """One row as computed: `row` counts from 1, `number` is E.164 or "", `characters` septets or UTF-16 units."""
+
+    row: int
+    number: str
+    mark: str
+    reason: str
+    alphabet: str
+    characters: int
+    parts: int
+    text: str
+
+
+def what_is_said(left_out: str, computed: Computed) -> list[str]:
+    """What the desk would say of a round, a sentence each: what was left out, how columns are read, what is held.
+
+    Args:
+        left_out: what was left out when the file was read, "" for nothing.
+        computed: the round.
+    """
+    composer, recipe = computed.composer, computed.composer.recipe
+    columns = composer.columns
+    said = [f"{left_out[0].upper()}{left_out[1:]}."] if left_out else []
+    for position in range(columns.first_computed):
+        name, reading = columns.names[position], reading_of(composer.evaluation, position)
+        answer = answer_for(columns.roles[position], recipe.setting(name).reading)
+        if answer:
+            said.append(f"{name} is read with the {answer}, as the recipe says." if reading.example else "")
+        elif reading.said:
+            said.append(f"{name}: {reading.said}")
+    for check in CHECKS:
+        found = [finding for finding in computed.findings if finding.check == check.key]
+        if found:
+            said.append(f"{count(len({f.row for f in found}), 'row')} {check.label}: {check.sentence(found)}.")
+    return [sentence for sentence in said if sentence]
+
+
+def planned_rows(computed: Computed) -> Iterator[PlannedRow]:
+    for row, mark in enumerate(computed.marks):
+        size = computed.measures[row]
+        yield PlannedRow(
+            row + 1,
+            computed.numbers[row].e164,
+            mark,
+            computed.reason(row),
+            size.alphabet,
+            size.characters,
+            size.parts if computed.lead(row) == row else 0,
+            computed.texts[row],
+        )
+
+
+def plan_as_csv(computed: Computed) -> str:
+    """RFC 4180, one line a row under COLUMNS and the computed columns."""
+    more = outputs(computed.composer.evaluation)
+    out = io.StringIO(newline="")
+    writer = csv.writer(out, lineterminator="\r\n")
+    writer.writerow((*COLUMNS, *more))
+    for planned in planned_rows(computed):
+        cells = asdict(planned)
+        values = [value_text(value(planned.row - 1)) for value in more.values()]
+        writer.writerow([*(cells[name] for name in COLUMNS), *values])
+    return out.getvalue()
+
+
+def plan_as_json_lines(computed: Computed, said: Sequence[str] = ()) -> str:
+    """The same as JSON, one object a line; computed values as numbers, true and false, or text, null for none.
+
+    `said` has sentences about the sheet as a whole: the first row carries them.
+    """
+    more = outputs(computed.composer.evaluation)
+    lines = []
+    for planned in planned_rows(computed):
+        members = {name: _json(value) for name, value in asdict(planned).items()}
+        members |= {name: _json(value(planned.row - 1)) for name, value in more.items()}
+        if planned.row == 1 and said:
+            members["said"] = json.dumps(list(said), ensure_ascii=False)
+        inside = ", ".join(f"{json.dumps(name, ensure_ascii=False)}: {text}" for name, text in members.items())
+        lines.append(f"{{{inside}}}\n")
+    return "".join(lines)
+
+
+def _json(value: Cell | int) -> str:
+    """A value in JSON. An amount keeps its digits (186.40): it never becomes a binary float on the way."""
+    if value is None or isinstance(value, (bool, int, str)):
+        return json.dumps(value, ensure_ascii=False)
+    text = value_text(value)
+    return text if isinstance(value, Decimal) else json.dumps(text)

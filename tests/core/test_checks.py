@@ -1,0 +1,95 @@
+"""Every check by its table of cases in `checks/`: the rows it must find, and near misses that it must not."""
+
+import tomllib
+from datetime import UTC, datetime
+from pathlib import Path
+
+import pytest
+
+from gentle_ledger.core.checks import CHECKS, check_of
+from gentle_ledger.core.checks.history import Before, History
+from gentle_ledger.core.columns.readings import Readings
+from gentle_ledger.core.recipe.model import recipe_from_toml
+from gentle_ledger.core.rounds.compute import Computed
+from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.core.wording.composer import Composer
+
+COLUMNS = ["First name", "Mobile", "Berth", "Due"]
+FIRST = ["Ines", "902-555-0128", "C14", "186.40"]
+OTHERS = [["P", f"902-555-015{i}", "D1", "100"] for i in range(5)]
+USUAL = """
+region = "CA"
+currency = "CAD"
+locale = "en-CA"
+"""
+SETTINGS = """
+[columns."Mobile"]
+role = "mobile number"
+[columns."First name"]
+fallback = "there"
+"""
+WORDING = "Hello {First name}, berth {Berth} has {Due} to pay."
+
+
+def _tables():
+    for path in sorted(Path(__file__).with_name("checks").glob("*.toml")):
+        table = tomllib.loads(path.read_text("utf-8"))
+        for case in table["case"]:
+            yield table["check"], case
+
+
+CASES = list(_tables())
+
+
+def _history(entries):
+    at = datetime(2026, 11, 3, tzinfo=UTC)
+    texts, codes = {}, {}
+    for entry in entries:
+        before = Before(at, entry["title"], entry["row"], entry.get("went", True))
+        (texts if "text" in entry else codes)[entry["number"], entry.get("text", entry.get("code"))] = before
+    return History(texts, codes)
+
+
+def _computed(case):
+    """The usual sheet with the case's row as its second, or the case's own sheet."""
+    rows = case.get("rows") or [FIRST, case["row"], *OTHERS]
+    rows = [[part * int(n) if n else part for part, _, n in (cell.partition(" × ") for cell in row)] for row in rows]
+    columns = case.get("columns", COLUMNS)
+    settings = SETTINGS if columns == COLUMNS else ""
+    recipe = recipe_from_toml(f"wording = {case.get('wording', WORDING)!r}{USUAL}{settings}{case.get('recipe', '')}")
+    sheet = Sheet(tuple(columns), [tuple(row) for row in rows])
+    composer = Composer(Readings(sheet), recipe)
+    return Computed(composer, recall=lambda _numbers: _history(case.get("history", ())))
+
+
+@pytest.mark.parametrize(("key", "case"), CASES, ids=[f"{key}: {case['why']}" for key, case in CASES])
+def test_a_check_finds_just_what_its_cases_say(key, case):
+    found = _computed(case)
+    mine = found.by_check.get(key, [])
+    wanted = case["finds"]
+    wanted = {"2": wanted} if isinstance(wanted, str) else wanted
+    assert {str(finding.row + 1) for finding in mine} == set(wanted)
+    for finding in mine:
+        assert wanted[str(finding.row + 1)] in finding.reason.sentence
+        assert (found.marks[finding.row] == "Held") == check_of(key).level.holds or found.holding(finding.row)
+    if mine:
+        assert case.get("says", "") in check_of(key).sentence(mine)
+
+
+def test_every_check_has_a_case_that_it_finds_and_one_that_it_does_not():
+    finds = {key for key, case in CASES if case["finds"]}
+    passes = {key for key, case in CASES if not case["finds"]}
+    assert {check.key for check in CHECKS} == finds == passes
+
+
+def test_a_released_row_passes_the_checks_that_may_be_released_only():
+    sheet = Sheet(tuple(COLUMNS), [tuple(FIRST), tuple(FIRST), ("Bo", "x", "C1", "5")])
+    composer = Composer(Readings(sheet), recipe_from_toml(f"wording = {WORDING!r}{USUAL}{SETTINGS}"))
+    assert Computed(composer).marks == ["Ready", "Held", "Held"]
+    assert Computed(composer, released={1, 2}).marks == ["Ready", "Ready", "Held"]
+
+
+def test_what_holds_comes_first_and_a_row_it_holds_is_not_looked_at_again():
+    assert [check.level.holds for check in CHECKS] == sorted((c.level.holds for c in CHECKS), reverse=True)
+    found = _computed({"row": ["Zoë", "902-555-01", "", "0"]})
+    assert [finding.check for finding in found.by_row[1]] == ["number"]
