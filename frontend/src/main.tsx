@@ -1,18 +1,23 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
+import { lazy, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Link, NavLink, Route, Routes } from "react-router";
 import { askAgain } from "./api/client.ts";
-import { FunctionsPage } from "./help/FunctionsPage.tsx";
-import { DeskPage } from "./rounds/desk/DeskPage.tsx";
 import { RoundsPage } from "./rounds/list/RoundsPage.tsx";
 import "./styles.css";
 import { ActionsProvider } from "./ui/actions.tsx";
 import { FindAnything } from "./ui/FindAnything.tsx";
 import { nonce } from "./ui/nonce.ts";
+import { Guarded } from "./ui/Guarded.tsx";
 import { NoticesProvider } from "./ui/notices.tsx";
 
 setNonce(nonce);
+
+// What a page needs besides the list of rounds is loaded when it is opened.
+const DeskPage = lazy(() => import("./rounds/desk/DeskPage.tsx"));
+const ChangesPage = lazy(() => import("./rounds/changes/ChangesPage.tsx"));
+const FunctionsPage = lazy(() => import("./help/FunctionsPage.tsx"));
 
 const queries = new QueryClient({
   defaultOptions: { queries: { retry: askAgain, retryDelay: 500, refetchOnWindowFocus: true, staleTime: 2_000 } },
@@ -40,12 +45,17 @@ function Program() {
           <FindAnything />
         </div>
       </header>
+      <Guarded>
+      <Suspense fallback={<main className="p-8 text-[15px] text-ink-2" aria-busy="true">Opening…</main>}>
       <Routes>
         <Route path="/" element={<RoundsPage />} />
         <Route path="/rounds/:id" element={<DeskPage />} />
+        <Route path="/rounds/:id/changes" element={<ChangesPage />} />
         <Route path="/functions" element={<FunctionsPage />} />
         <Route path="*" element={<p className="p-8 text-[15px]">There is nothing at this address. Press Rounds above.</p>} />
       </Routes>
+      </Suspense>
+      </Guarded>
     </div>
   );
 }

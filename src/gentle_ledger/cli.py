@@ -73,7 +73,7 @@ def _compute(options: argparse.Namespace) -> int:
     from gentle_ledger.app.reading import Choice, bring_in_apart
     from gentle_ledger.core.columns.readings import Readings
     from gentle_ledger.core.columns.sent_before import heeded
-    from gentle_ledger.core.recipe.model import recipe_from_bytes
+    from gentle_ledger.core.recipe.toml import recipe_from_bytes
     from gentle_ledger.core.rounds.compute import Computed
     from gentle_ledger.core.rounds.fit import refuse_misfit
     from gentle_ledger.core.rounds.plan import plan_as_csv, plan_as_json_lines, what_is_said

@@ -250,3 +250,44 @@ def test_an_outage_is_said_and_costs_no_row(desk, office):
     expect(desk.get_by_test_id("what-happened")).to_contain_text("All 6 texts sent.", timeout=30_000)
     arrived = Counter(office.arrived()) - before
     assert (len(arrived), set(arrived.values())) == (6, {1})
+
+
+def test_undo_takes_back_the_last_change_of_any_window_and_the_page_says_what_was_changed(desk, office):
+    number = bring_in(desk, office, sheet(3))
+    write(desk, "Hi ", "{First name}")
+    slip = desk.get_by_test_id("slip-text").first
+    expect(slip).to_have_text("Hi P1")
+    here = f"{office.url}/api/rounds/{number}"
+    mend = {"column": "First name", "typed": "Ines"}
+    httpx.patch(f"{here}/rows/1/cells", json=mend, headers={"origin": office.url}).raise_for_status()
+    # The editor has the focus: its own undo is the round's, and what is typed at once belongs to what it brings.
+    desk.keyboard.press("Control+z")
+    desk.keyboard.type("!")
+    expect(slip).to_have_text("Hi P1!")
+    assert httpx.get(f"{here}/rows").json()["rows"][0]["cells"][0]["shown"] == "P1"
+    desk.get_by_role("button", name="Save or remove").click()
+    desk.get_by_role("menuitem", name="See what was changed").click()
+    lines = desk.get_by_role("listitem")
+    expect(lines.nth(0)).to_contain_text("undone")
+    expect(lines.nth(0)).to_contain_text("row 1, First name")
+    expect(lines.nth(1)).to_contain_text("The wording")
+    expect(lines.nth(1)).to_contain_text("Hi {First name}!")
+    desk.get_by_role("link", name="December berths").click()
+    expect(slip).to_have_text("Hi P1!")
+    desk.get_by_role("button", name="Undo the last change").click()
+    expect(slip).not_to_have_text("Hi P1!")
+
+
+def test_a_page_that_cannot_be_drawn_says_so_with_a_way_back(desk, office):
+    number = bring_in(desk, office, sheet(2))
+
+    def broken(route):
+        route.fulfill(json={"title": "x", "changes": None, "more": False})
+
+    # A page of its own: on the fixture's every error is a failure.
+    page = desk.context.new_page()
+    page.route("**/api/rounds/*/changes*", broken)
+    page.goto(f"{office.url}/rounds/{number}/changes")
+    expect(page.get_by_role("alert")).to_contain_text("This page cannot be shown")
+    page.get_by_role("button", name="Back to the rounds").click()
+    expect(page.get_by_role("heading", name="Rounds")).to_be_visible()

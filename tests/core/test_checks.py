@@ -9,7 +9,7 @@ import pytest
 from gentle_ledger.core.checks import CHECKS, check_of
 from gentle_ledger.core.checks.history import Before, History
 from gentle_ledger.core.columns.readings import Readings
-from gentle_ledger.core.recipe.model import recipe_from_toml
+from gentle_ledger.core.recipe.toml import recipe_from_toml
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.wording.composer import Composer

@@ -10,7 +10,8 @@ from gentle_ledger.core.columns import evaluation
 from gentle_ledger.core.columns.by_row import ByRow, stay
 from gentle_ledger.core.columns.evaluation import evaluate
 from gentle_ledger.core.columns.readings import Readings
-from gentle_ledger.core.recipe.model import ColumnSettings, LeaveOutRule, Recipe, recipe_from_toml
+from gentle_ledger.core.recipe.model import ColumnSettings, LeaveOutRule, Recipe
+from gentle_ledger.core.recipe.toml import recipe_from_toml
 from gentle_ledger.core.rounds.compute import Computed, compute_round
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.wording.composer import Composer

@@ -11,7 +11,8 @@ from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.columns.combining import combined, grouped
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.recipe.combine import How
-from gentle_ledger.core.recipe.model import ColumnSettings, CombineSettings, recipe_from_toml, recipe_to_toml
+from gentle_ledger.core.recipe.model import ColumnSettings, CombineSettings
+from gentle_ledger.core.recipe.toml import recipe_from_toml, recipe_to_toml
 from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.sheets.model import Sheet
 

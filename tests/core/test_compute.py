@@ -18,14 +18,8 @@ from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.columns.evaluation import evaluate
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.recipe.combine import How
-from gentle_ledger.core.recipe.model import (
-    ColumnSettings,
-    CombineSettings,
-    LeaveOutRule,
-    Recipe,
-    recipe_from_toml,
-    recipe_to_toml,
-)
+from gentle_ledger.core.recipe.model import ColumnSettings, CombineSettings, LeaveOutRule, Recipe
+from gentle_ledger.core.recipe.toml import recipe_from_toml, recipe_to_toml
 from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.rounds.fit import refuse_misfit
 from gentle_ledger.core.rounds.plan import COLUMNS, plan_as_csv, plan_as_json_lines

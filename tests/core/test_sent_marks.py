@@ -5,7 +5,8 @@ from datetime import date
 import pytest
 
 from gentle_ledger.core.columns.sent_before import answered, heeded
-from gentle_ledger.core.recipe.model import CombineSettings, Recipe, recipe_from_toml, recipe_to_toml
+from gentle_ledger.core.recipe.model import CombineSettings, Recipe
+from gentle_ledger.core.recipe.toml import recipe_from_toml, recipe_to_toml
 from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.sheets.sent_marks import sent_marks

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import pytest
 
 from gentle_ledger.core.recipe.model import PaceSettings
-from gentle_ledger.core.rounds.marks import Stage
+from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.sending.lines.oma_messaging import OmaMessagingLine
 from tests.sending.faulty import (
     Fault,

@@ -10,7 +10,8 @@ from sqlalchemy.exc import OperationalError
 
 from gentle_ledger.core.pace.decide import Send, Wait, Why
 from gentle_ledger.core.recipe.model import PaceSettings
-from gentle_ledger.core.rounds.marks import ALLOWED, Mark, Stage
+from gentle_ledger.core.rounds.marks import ALLOWED, TO_BE_TRIED, Mark
+from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.sending.loop import Loop
 from gentle_ledger.sending.sender import CANNOT_SAY, GONE_BEFORE, NO_RECORD, NOT_YET, OTHER_LINE, Sender
 from gentle_ledger.store.messages import (
@@ -39,7 +40,7 @@ def stage(world, to: Stage) -> None:
 def try_again(world) -> int:
     with world.database.writing() as session:
         rows = may_be_tried_again(session, world.round_id)
-        return again(session, session.get_one(Round, world.round_id), world.clock.now(), rows, "again")
+        return again(session, session.get_one(Round, world.round_id), world.clock.now(), rows, TO_BE_TRIED())
 
 
 def entries(world, row: int):
@@ -171,7 +172,7 @@ OUTCOMES = [
     (Unavailable("the carrier was busy", 30), "Sent", "", False, 1),
     (Unavailable("trouble", perhaps_taken=True), "Sent", "", False, 1),
     ("lost", "Sent", "", False, 1),
-    (Silent("no answer"), "Failed", NO_RECORD, True, 0),
+    (Silent("no answer"), "Failed", NO_RECORD().sentence, True, 0),
     ("taken, but 500", "Sent", "", False, 1),
 ]
 
@@ -432,7 +433,7 @@ def test_another_lines_no_record_says_nothing_of_a_try_by_this_one(world, answer
     assert world.marks() == marks
     assert (world.numbers[0] in dict(world.carrier.arrived)) == (marks[0] == "Sent")
     if isinstance(answer, Unavailable) and marks[0] == "Unsure":
-        assert (world.message(1).reason, world.message(1).uncertain) == (OTHER_LINE, True)
+        assert (world.message(1).reason, world.message(1).uncertain) == (OTHER_LINE().sentence, True)
     if marks[0] == "Unsure":
         # Set back again, the first one is asked, and can tell.
         before.known[world.message(1).reference] = Accepted("late")
@@ -455,7 +456,7 @@ def test_a_row_that_was_interrupted_on_another_line_is_unsure_and_says_why(world
     world.carrier.identity = "Quay Office at another carrier"
     world.start()
     world.run(500)
-    assert (world.marks()[0], world.message(1).reason) == ("Unsure", OTHER_LINE)
+    assert (world.marks()[0], world.message(1).reason) == ("Unsure", OTHER_LINE().sentence)
     assert world.numbers[0] not in dict(world.carrier.arrived)
 
 
@@ -512,7 +513,8 @@ def test_the_wish_to_ask_is_for_the_rows_of_one_round(world):
         world.round_id = round_id
         stage(world, Stage.SENDING)
         world.run(1)
-        stage(world, Stage.PAUSED)
+        if world.round().stage == Stage.SENDING:
+            stage(world, Stage.PAUSED)
         world.clock.passed += 8
     while world.sender.step() == Send():
         pass
@@ -628,13 +630,17 @@ def test_a_try_that_arrived_late_is_found_before_the_next(world, late, tells_rep
     assert try_again(world) == 1
     world.run()
     found = world.message(1)
-    assert (found.mark, found.reason, found.reference) == ("Sent", GONE_BEFORE, handed_over[late])
+    assert (found.mark, found.reason, found.reference) == ("Sent", GONE_BEFORE().sentence, handed_over[late])
     assert Counter(world.carrier.arrived).most_common(1)[0][1] == 1
 
 
 @pytest.mark.parametrize(
     ("answer", "deaf", "mark", "reason"),
-    [("lost", False, "Sent", ""), (Silent("x"), False, "Unsure", NOT_YET), ("lost", True, "Unsure", CANNOT_SAY)],
+    [
+        ("lost", False, "Sent", ""),
+        (Silent("x"), False, "Unsure", NOT_YET().sentence),
+        ("lost", True, "Unsure", CANNOT_SAY().sentence),
+    ],
     ids=["it went", "it did not", "no answer"],
 )
 def test_what_was_interrupted_is_asked_about_at_once(world, answer, deaf, mark, reason):
@@ -658,7 +664,7 @@ def test_a_carrier_that_asked_to_be_left_alone_is_not_asked_about_what_was_inter
     world.start()
     at, asked = world.clock.passed, len(world.carrier.asked_at)
     world.sender.step()
-    assert (world.marks()[0], world.message(1).reason) == ("Unsure", CANNOT_SAY)
+    assert (world.marks()[0], world.message(1).reason) == ("Unsure", CANNOT_SAY().sentence)
     world.run()
     assert world.carrier.asked_at[asked] - at >= 60
     assert world.marks() == ["Sent"] * 3

@@ -141,7 +141,7 @@ class World:
 
     def bell_rings(self, said: list[str]) -> None:
         """Notes what trouble the sender has at each ring of the bell."""
-        self.sender.bell.ring = lambda: said.append(self.loop.trouble)
+        self.sender.signal.tell = lambda: said.append(self.loop.trouble)
 
     def messages(self) -> list[Message]:
         with self.database.reading() as session:

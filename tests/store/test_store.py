@@ -13,7 +13,6 @@ from hypothesis import strategies as st
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.store.cells import cells_from_json, cells_to_json
-from gentle_ledger.store.corrections import leave_out
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.errors import CannotOpen, NotThere
 from gentle_ledger.store.models import Base, Instant
@@ -22,12 +21,12 @@ from gentle_ledger.store.rounds import (
     kept_rows_of,
     list_rounds,
     recipe_of,
-    release_row,
     remove_round,
     round_of,
     set_recipe,
     sheet_of,
 )
+from gentle_ledger.store.rows import set_flag
 
 cells = st.one_of(
     st.none(),
@@ -95,12 +94,12 @@ def test_a_round_comes_and_goes(database):
     sheet = Sheet(("Name", "Due"), [("Ines", Decimal("186.40")), ("Bo", date(2026, 11, 30)), (None, "007")])
     with database.writing() as session:
         found = add_round(session, sheet, Recipe(title="Dues"), "dues.csv", None, at)
-        leave_out(session, found, [2], True)
-        release_row(session, found, 3, True)
+        set_flag(session, found, 2, "left_out", True)
+        set_flag(session, found, 3, "released", True)
         set_recipe(found, recipe_of(found).model_copy(update={"wording": "Hi"}))
         version = found.version
         with pytest.raises(NotThere, match="no row 4"):
-            leave_out(session, found, [4], True)
+            set_flag(session, found, 4, "left_out", True)
     with database.reading() as session:
         kept = round_of(session, found.id)
         assert (kept.version, kept.row_count, recipe_of(kept).wording) == (version, 3, "Hi")

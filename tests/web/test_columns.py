@@ -92,7 +92,7 @@ def test_the_program_and_the_command_compute_the_same(office, tmp_path):  # noqa
 
 def test_help_and_starting_points_come_from_the_registries(office):  # noqa: F811
     path = prepared(office)
-    names = [f["name"] for f in office.call("GET", "/api/functions")]
+    names = [f["name"] for f in office.call("GET", "/api/catalogue")["functions"]]
     assert {"PMT", "FROMTABLE", "NETWORKDAYS"} <= set(names)
     points = {p["key"]: p["formula"] for p in office.call("GET", f"{path}/columns/starting-points")}
     assert points["tariff"] == 'ROUND({Length (m)} * FROMTABLE("Tariff"; {Class}); 2)'

@@ -5,6 +5,8 @@ from decimal import Decimal
 
 import pytest
 
+from gentle_ledger.app.open_rounds import Superseded, from_the_newest
+from gentle_ledger.app.priority import Priority
 from gentle_ledger.core.checks import CHECKS
 from gentle_ledger.core.columns.by_row import ByRow, CourteousRows
 from gentle_ledger.core.columns.readings import Readings
@@ -13,18 +15,16 @@ from gentle_ledger.core.rounds.compute import Computed, compute_round
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.sms.parts import measure
 from gentle_ledger.core.wording.composer import Composer
-from gentle_ledger.web.desks import Superseded, from_the_newest
-from gentle_ledger.web.turns import Turns
 from tests.web.test_app import WORDING, Office, office
 
 __all__ = ["office"]
 
 
 def test_long_work_rests_while_short_work_is_under_way():
-    turns = Turns()
+    priority = Priority()
     went_on = threading.Event()
-    with turns.short(), turns.short():
-        rested = threading.Thread(target=lambda: (turns.give_way(), went_on.set()))
+    with priority.short(), priority.short():
+        rested = threading.Thread(target=lambda: (priority.give_way(), went_on.set()))
         rested.start()
         assert not went_on.wait(0.3)
     assert went_on.wait(5)
@@ -213,7 +213,7 @@ def test_a_search_under_way_does_not_keep_the_cells_from_before_a_mend(office, m
     number = office.bring()
     path = f"/api/rounds/{number}"
     office.call("GET", f"{path}/rows")
-    desks = office.app.state.context.desks
+    desks = office.app.state.context.rounds
     whole = desks.search
 
     def slowly(state, words):

@@ -2,7 +2,7 @@
 
 import pytest
 
-from gentle_ledger.core.recipe.model import recipe_from_toml
+from gentle_ledger.core.recipe.toml import recipe_from_toml
 from gentle_ledger.web.guard import own_hosts
 from tests.web.test_app import Office
 

@@ -7,8 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.rounds.marks import Mark, Stage
-from gentle_ledger.web.tally import MOST_STROKES, sentence_of, strokes_of
+from gentle_ledger.core.rounds.marks import Mark
+from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.web.sending.view import MOST_STROKES, sentence_of, strokes_of
 from tests.servers import harbour
 
 T, G, S, F, U = Mark.TO_GO, Mark.GOING, Mark.SENT, Mark.FAILED, Mark.UNSURE

@@ -18,10 +18,14 @@ export type WordingOut = Schemas["WordingOut"];
 export type Counts = Schemas["Counts"];
 export type Finding = Schemas["FindingOut"];
 export type Place = Schemas["PlaceOut"];
-export type ComputedIn = Schemas["ComputedIn"];
+export type ComputedIn = Schemas["PutComputed"];
+export type Catalogue = Schemas["Catalogue"];
+export type Changes = Schemas["Changes"];
+export type Change = Schemas["ChangeOut"];
+export type Mark = RowOut["mark"];
 export type FunctionOut = Schemas["FunctionOut"];
 export type StartingPoint = Schemas["StartingPointOut"];
-export type ColumnChange = Omit<Schemas["ColumnIn"], "name">;
+export type ColumnChange = Omit<Schemas["SetColumn"], "name">;
 export type Combine = Schemas["CombineSettings"];
 export type How = Schemas["How"];
 export type Question = Schemas["QuestionOut"];
@@ -32,7 +36,7 @@ export type NumberGroup = Schemas["NumberGroup"];
 export type CellOut = Schemas["CellOut"];
 export type Rule = Schemas["LeaveOutRule"];
 export type Pace = Schemas["PaceSettings"];
-export type SetupIn = Schemas["SetupIn"];
+export type SetupIn = Schemas["SetUp"];
 
 /** What went wrong, as the sentence the program wrote for the clerk. */
 export class Trouble extends Error {

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { InTurn, newest, newestTally } from "./newest.ts";
+import { newest, newestTally } from "./newest.ts";
 
 const desk = (version: number, title = "") => ({ version, title });
 
@@ -19,30 +19,3 @@ test.each([
   [tally(2, 5), tally(1, 9), tally(2, 5)],
   [tally(1, 9), tally(2, 5), tally(2, 5)],
 ])("of the tallies %o and %o stands %o", (kept, came, stands) => expect(newestTally(kept, came)).toEqual(stands));
-
-test("changes go one after the other, also after one that failed", async () => {
-  const turns = new InTurn();
-  const happened: string[] = [];
-  const open: Record<string, (fails: boolean) => void> = {};
-  const change = (name: string) =>
-    turns.do(
-      () =>
-        new Promise<string>((done, fail) => {
-          happened.push(`${name} begins`);
-          open[name] = (fails) => (fails ? fail(new Error(name)) : done(name));
-        }),
-    );
-  const first = change("first");
-  const second = change("second");
-  const third = change("third");
-  await Promise.resolve();
-  expect(happened).toEqual(["first begins"]);
-  open["first"]?.(true);
-  await expect(first).rejects.toThrow("first");
-  expect(happened).toEqual(["first begins", "second begins"]);
-  open["second"]?.(false);
-  expect(await second).toBe("second");
-  await Promise.resolve();
-  open["third"]?.(false);
-  expect(await third).toBe("third");
-});

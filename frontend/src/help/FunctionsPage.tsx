@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { FunctionOut } from "../api/client.ts";
-import { useFunctions } from "../rounds/compute/FormulaBox.tsx";
+import { useCatalogueQuery } from "../api/catalogue.ts";
 
 const OPERATORS = [
   ["{Column}", "this row’s value of a column, as in the wording"],
@@ -12,8 +12,9 @@ const OPERATORS = [
 ] as const;
 
 /** Every function of the formula language with its words and examples, as the program's own registry has them. */
-export function FunctionsPage() {
-  const { data, isError } = useFunctions();
+export default function FunctionsPage() {
+  const { data: catalogue, isError } = useCatalogueQuery();
+  const data = catalogue?.functions;
   const [words, setWords] = useState("");
   const needle = words.trim().toLowerCase();
   const fits = (f: FunctionOut) => `${f.name} ${f.doc}`.toLowerCase().includes(needle);

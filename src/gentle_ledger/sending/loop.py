@@ -78,7 +78,7 @@ class Loop:
         self.trouble = trouble
         if fault:
             log.error("A step of the sender failed; it looks again by itself.", exc_info=fault)
-        self.sender.bell.ring()
+        self.sender.signal.tell()
 
     def _pause_after(self, decision: Send | Wait | None) -> float:
         if isinstance(decision, Send):

@@ -53,13 +53,16 @@ def after_failure(before: Away | None, reason: str, asked: float, draw: float, a
 class Alike:
     """Counts the rows of one round that failed alike one after the other."""
 
-    reason: str = ""
+    code: str = ""
     rows: int = 0
 
-    def failed(self, reason: str, *, own: bool) -> bool:
-        """Counts one more; True when the round should pause and ask. The count then begins anew."""
-        self.rows = self.rows + 1 if reason == self.reason else 1
-        self.reason = reason
+    def failed(self, code: str, *, own: bool) -> bool:
+        """Counts one more, by what it failed with; True when the round should pause and ask.
+
+        The count then begins anew.
+        """
+        self.rows = self.rows + 1 if code == self.code else 1
+        self.code = code
         if self.rows < (ALIKE_OWN if own else ALIKE):
             return False
         self.rows = 0

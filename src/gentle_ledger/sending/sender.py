@@ -17,10 +17,11 @@ from dataclasses import dataclass, replace
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.pace.decide import LineState, Pace, Send, Wait, Why, decide
-from gentle_ledger.core.rounds.marks import Mark, Stage
+from gentle_ledger.core.rounds.marks import Mark
+from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.sending.absence import Absence
-from gentle_ledger.sending.bell import Bell
 from gentle_ledger.sending.clock import Clock
 from gentle_ledger.sending.lines import Accepted, Line, NoRecord, Outcome, Refused, Silent, Unavailable
 from gentle_ledger.sending.outage import Alike, Away
@@ -36,14 +37,24 @@ from gentle_ledger.store.messages import (
 )
 from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rounds import recipe_of
+from gentle_ledger.store.signal import ChangeSignal
+from gentle_ledger.store.stages import step_stage
 
-NO_RECORD = "the carrier did not answer and has no record of this text"
-GONE_BEFORE = "an earlier try had gone after all"
-CANNOT_SAY = "the carrier did not answer, so nobody can say whether the text went; it is being asked"
-NOT_YET = "the carrier has no record of this text yet; it is asked again until that is proof"
-OTHER_LINE = "a first try went out by another line and may have gone; nobody can be asked about it here"
-AWAY_TOO_LONG = "the carrier took no texts for too long: {reason}"
-ALIKE = 'rows failed one after the other with "{reason}", which may not be their own fault'
+NO_RECORD = reason_kind("no record", "the carrier did not answer and has no record of this text")
+GONE_BEFORE = reason_kind("gone before", "an earlier try had gone after all")
+CANNOT_SAY = reason_kind(
+    "cannot say", "the carrier did not answer, so nobody can say whether the text went; it is being asked"
+)
+NOT_YET = reason_kind(
+    "no record yet", "the carrier has no record of this text yet; it is asked again until that is proof"
+)
+OTHER_LINE = reason_kind(
+    "other line", "a first try went out by another line and may have gone; nobody can be asked about it here"
+)
+REFUSED = reason_kind("refused", "{says}")
+NOT_TAKEN = reason_kind("not taken", "{says}")
+AWAY_TOO_LONG = reason_kind("away too long", "the carrier took no texts for too long: {says}")
+ALIKE = reason_kind("failed alike", 'rows failed one after the other with "{says}", which may not be their own fault')
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,14 +90,14 @@ class Sender:
         database: Database,
         line: Line,
         clock: Clock,
-        bell: Bell | None = None,
+        signal: ChangeSignal | None = None,
         draw: Callable[[], float] = lambda: random.uniform(-1.0, 1.0),
         new_reference: Callable[[], str] = lambda: secrets.token_hex(8),
     ) -> None:
         self.database = database
         self.line = line
         self.clock = clock
-        self.bell = bell or Bell()
+        self.signal = signal or ChangeSignal()
         self._draw = draw
         self._new_reference = new_reference
         self._state = LineState(draw=draw())
@@ -168,7 +179,7 @@ class Sender:
         for round_id, why in impatient.items():
             with self.database.writing() as session:
                 self._pause(session, round_id, why)
-            self.bell.ring()
+            self.signal.tell()
         return bool(seen.going or seen.done or seen.wishes or impatient)
 
     def seconds_to_next(self, pace: Pace) -> float | None:
@@ -200,25 +211,22 @@ class Sender:
         away, patience = self._absence.now, recipe_of(found).pace.patience * 60.0
         if away is None or now - max(away.first_at, self._sending_since[found.id]) < patience:
             return ""
-        return AWAY_TOO_LONG.format(reason=away.reason)
+        return AWAY_TOO_LONG(says=away.reason).sentence
 
     def _finish(self, round_id: int) -> None:
         with self.database.writing() as session:
             found = session.get(Round, round_id)
             if found is None or found.stage != Stage.SENDING or next_to_go(session, round_id) is not None:
                 return
-            found.stage = Stage.FINISHED
+            step_stage(found, Stage.FINISHED, found.note)
             found.finished_at = self.clock.now()
-            found.version += 1
-        self.bell.ring()
+        self.signal.tell()
 
     def _pause(self, session: Session, round_id: int, why: str) -> None:
         """The program's own pause: going on would only spoil the next rows. It never reopens what was ended."""
         found = session.get(Round, round_id)
         if found is not None and found.stage == Stage.SENDING:
-            found.stage = Stage.PAUSED
-            found.note = why
-            found.version += 1
+            step_stage(found, Stage.PAUSED, why)
 
     # --- handing over ----------------------------------------------------------------------------------------------
 
@@ -241,7 +249,7 @@ class Sender:
             if found is None or found.stage != Stage.SENDING or message is None or message.mark != Mark.TO_GO:
                 return
             step(session, message, Mark.GOING, self.clock.now(), reference=reference, line=self.line.identity)
-        self.bell.ring()
+        self.signal.tell()
         try:
             outcome: Outcome = self.line.hand_over(reference, message.address, message.text)
         finally:
@@ -269,8 +277,8 @@ class Sender:
         with self.database.writing() as session:
             message = session.get_one(Message, message_id)
             if message.mark == Mark.TO_GO:
-                step(session, message, Mark.UNSURE, self.clock.now(), reason=OTHER_LINE)
-        self.bell.ring()
+                step(session, message, Mark.UNSURE, self.clock.now(), reason=OTHER_LINE())
+        self.signal.tell()
 
     def _settled_by_earlier(self, planned: Message, references: list[str]) -> bool:
         """Asks about every earlier hand-over of a row before a new one.
@@ -286,12 +294,12 @@ class Sender:
                 message = session.get_one(Message, planned.id)
                 if isinstance(outcome, Accepted):
                     if message.mark == Mark.TO_GO:
-                        step(session, message, Mark.SENT, self.clock.now(), reason=GONE_BEFORE, reference=reference)
+                        step(session, message, Mark.SENT, self.clock.now(), reason=GONE_BEFORE(), reference=reference)
                     self._absence.end(session)
                     self._questions.forget(planned.id)
                 else:
                     self._absence.begin(session, outcome)
-            self.bell.ring()
+            self.signal.tell()
             return True
         return False
 
@@ -302,7 +310,7 @@ class Sender:
         # A carrier that asked to be left alone is not asked either: the row is Unsure until it may be.
         left_alone = self.waits_for_carrier()
         asked = None if left_alone else self._asked(message)
-        self._settle(message.id, asked, unasked=CANNOT_SAY if left_alone else OTHER_LINE)
+        self._settle(message.id, asked, unasked=(CANNOT_SAY if left_alone else OTHER_LINE)())
 
     def _settle_unavailable(self, message_id: int, reference: str, outcome: Unavailable) -> None:
         """The carrier has trouble of its own: the row keeps its turn, unless the carrier took it all the same."""
@@ -316,32 +324,33 @@ class Sender:
                 message,
                 Mark.TO_GO,
                 self.clock.now(),
-                reason=outcome.reason,
+                reason=NOT_TAKEN(says=outcome.reason),
                 line=self.line.identity,
                 uncertain=outcome.perhaps_taken,
                 no_try=not outcome.perhaps_taken,
             )
             self._absence.begin(session, outcome)
-        self.bell.ring()
+        self.signal.tell()
 
     def _settle(
-        self, message_id: int, outcome: Outcome | None, *, proof: bool = False, unasked: str = CANNOT_SAY
+        self, message_id: int, outcome: Outcome | None, *, proof: bool = False, unasked: Reason | None = None
     ) -> None:
         """Writes down what became of a hand-over, or that nobody can say yet; None, and why, when nobody was asked.
 
         `proof` tells that "no record" can be believed: the settling time was over when the carrier was asked.
         """
-        reason, may_retry = "", False
+        reason: Reason | None = None
+        may_retry = False
         if isinstance(outcome, Accepted):
             to = Mark.SENT
         elif isinstance(outcome, Refused):
-            to, reason, may_retry = Mark.FAILED, outcome.reason, outcome.may_retry
+            to, reason, may_retry = Mark.FAILED, REFUSED(says=outcome.reason, code=outcome.code), outcome.may_retry
         elif isinstance(outcome, NoRecord) and proof:
-            to, reason, may_retry = Mark.FAILED, NO_RECORD, True
+            to, reason, may_retry = Mark.FAILED, NO_RECORD(), True
         elif isinstance(outcome, NoRecord):
-            to, reason = Mark.UNSURE, NOT_YET
+            to, reason = Mark.UNSURE, NOT_YET()
         else:
-            to, reason = Mark.UNSURE, CANNOT_SAY if outcome else unasked
+            to, reason = Mark.UNSURE, (None if outcome else unasked) or CANNOT_SAY()
         with self.database.writing() as session:
             message = session.get_one(Message, message_id)
             if isinstance(outcome, (Unavailable, Silent)):
@@ -356,7 +365,7 @@ class Sender:
                 self._count_alike(session, message.round_id, outcome)
         if to is not Mark.UNSURE:
             self._questions.forget(message_id)
-        self.bell.ring()
+        self.signal.tell()
 
     def _count_alike(self, session: Session, round_id: int, outcome: Outcome | None) -> None:
         """Rows that fail alike one after the other, for a reason that may not be their own, pause the round."""
@@ -364,9 +373,10 @@ class Sender:
         if isinstance(outcome, Accepted):
             alike.went()
             return
-        reason, own = (outcome.reason, outcome.own) if isinstance(outcome, Refused) else ("no answer", False)
-        if alike.failed(reason, own=own):
-            self._pause(session, round_id, ALIKE.format(reason=reason))
+        says, own = (outcome.reason, outcome.own) if isinstance(outcome, Refused) else ("no answer", False)
+        code = outcome.code or says if isinstance(outcome, Refused) else ""
+        if alike.failed(code, own=own):
+            self._pause(session, round_id, ALIKE(says=says).sentence)
 
     # --- the rows nobody can say anything of ------------------------------------------------------------------------
 

@@ -2,7 +2,7 @@
 
 import json
 from collections import Counter
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Sequence
 from datetime import datetime
 from typing import cast
 
@@ -10,9 +10,12 @@ from sqlalchemy import CursorResult, func, insert, select, update
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.errors import LedgerError
+from gentle_ledger.core.cells.reasons import Reason
 from gentle_ledger.core.rounds.compute import Computed
-from gentle_ledger.core.rounds.marks import ALLOWED, FIRST_TRY_OPEN, STOPPED, Mark, Stage
+from gentle_ledger.core.rounds.marks import ALLOWED, FIRST_TRY_OPEN, STOPPED, Mark
+from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.models import LedgerEntry, Message, Round
+from gentle_ledger.store.stages import step_stage
 
 _OPEN = frozenset({Mark.GOING, Mark.UNSURE})
 """The marks of texts that may have gone; their rows are `uncertain`, which an index finds in a ledger of any length."""
@@ -41,7 +44,7 @@ def freeze(session: Session, found: Round, computed: Computed, at: datetime) -> 
                 "parts": computed.measures[computed.lead(row)].parts,
                 "with_row": None if computed.lead(row) == row else computed.lead(row) + 1,
                 "mark": mark.kept,
-                "reason": computed.reason(row),
+                **_reasons(computed.reasons(row)),
                 "may_retry": False,
                 "tries": 0,
                 "uncertain": False,
@@ -51,9 +54,18 @@ def freeze(session: Session, found: Round, computed: Computed, at: datetime) -> 
             for row, mark in enumerate(computed.marks)
         ],
     )
-    found.stage = Stage.SENDING
+    step_stage(found, Stage.SENDING)
     found.started_at = at
-    found.version += 1
+
+
+def _reasons(reasons: Sequence[Reason]) -> dict[str, str]:
+    """Reasons as the columns of a message or an entry: the sentences of all, code and parameters of the first."""
+    first = reasons[0] if reasons else Reason("")
+    return {
+        "reason": "; ".join(reason.sentence for reason in reasons),
+        "reason_code": first.code,
+        "reason_parameters": first.as_json(),
+    }
 
 
 def step(
@@ -62,7 +74,7 @@ def step(
     to: Mark,
     at: datetime,
     *,
-    reason: str = "",
+    reason: Reason | None = None,
     may_retry: bool = False,
     reference: str | None = None,
     line: str | None = None,
@@ -79,13 +91,14 @@ def step(
     if (before, to) not in ALLOWED:
         raise StepRefused(f"Row {message.row} is {before} and cannot become {to}.", row=message.row)
     kept = reference or message.reference
+    why = _reasons([reason] if reason else [])
     tries = message.tries + (to is Mark.GOING) - no_try
     changed = session.execute(
         update(Message)
         .where(Message.id == message.id, Message.mark == before)
         .values(
             mark=to,
-            reason=reason,
+            **why,
             may_retry=may_retry,
             reference=kept,
             tries=tries,
@@ -100,12 +113,10 @@ def step(
         update(Message)
         # The second condition lets the index of the rows that follow be used, which leaves out all others.
         .where(Message.round_id == message.round_id, Message.with_row == message.row, Message.with_row > 0)
-        .values(mark=to, reason=reason, reference=kept, marked_at=at)
+        .values(mark=to, **why, reference=kept, marked_at=at)
         .execution_options(synchronize_session=False)
     )
-    session.execute(
-        insert(LedgerEntry).values(at=at, message_id=message.id, mark=to, reason=reason, reference=kept, line=line)
-    )
+    session.execute(insert(LedgerEntry).values(at=at, message_id=message.id, mark=to, **why, reference=kept, line=line))
     session.refresh(message)
 
 
@@ -152,6 +163,22 @@ def anything_handed_over(session: Session) -> bool:
     return last_entry(session) is not None
 
 
+def message_of(session: Session, round_id: int, row: int) -> Message:
+    """The text of a row (from 1) of a started round."""
+    return session.scalars(select(Message).where(Message.round_id == round_id, Message.row == row)).one()
+
+
+def messages_of(session: Session, round_id: int, rows: Collection[int]) -> list[Message]:
+    """The texts of some rows (from 1), in the sheet's order."""
+    wanted = select(Message).where(Message.round_id == round_id, Message.row.in_(rows))
+    return list(session.scalars(wanted.order_by(Message.row)))
+
+
+def rows_with_mark(session: Session, round_id: int, mark: str) -> list[int]:
+    """The rows (from 1) of a started round with that mark."""
+    return list(session.scalars(select(Message.row).where(Message.round_id == round_id, Message.mark == mark)))
+
+
 def history_of(session: Session, message_id: int) -> list[LedgerEntry]:
     return list(
         session.scalars(select(LedgerEntry).where(LedgerEntry.message_id == message_id).order_by(LedgerEntry.id))
@@ -186,16 +213,17 @@ def failures_of(session: Session, round_id: int) -> list[tuple[str, int, bool]]:
     return [(reason, n, may) for (reason, may), n in grouped.most_common()]
 
 
-def again(session: Session, found: Round, at: datetime, messages: Iterable[Message], reason: str) -> int:
+def again(session: Session, found: Round, at: datetime, messages: Iterable[Message], reason: Reason) -> int:
     """Puts messages back to To go, each by its own guarded step, and sets the round sending. Says how many."""
     n = 0
     for message in messages:
         step(session, message, Mark.TO_GO, at, reason=reason)
         n += 1
     if n:
-        found.stage = Stage.SENDING
+        if found.stage != Stage.SENDING:
+            step_stage(found, Stage.SENDING)
         found.finished_at = None
-        found.version += 1
+        found.note = ""
     return n
 
 
@@ -207,10 +235,10 @@ def stop_what_is_to_go(session: Session, round_id: int, at: datetime) -> None:
     """Leaves out what has not gone. A text whose first try may have gone is Unsure instead, and is asked about."""
     for message in with_mark(session, Mark.TO_GO, round_id):
         if message.uncertain:
-            step(session, message, Mark.UNSURE, at, reason=FIRST_TRY_OPEN)
+            step(session, message, Mark.UNSURE, at, reason=FIRST_TRY_OPEN())
         else:
-            step(session, message, Mark.LEFT_OUT, at, reason=STOPPED)
+            step(session, message, Mark.LEFT_OUT, at, reason=STOPPED())
 
 
 def stopped_before_turn(session: Session, round_id: int) -> list[Message]:
-    return [message for message in with_mark(session, Mark.LEFT_OUT, round_id) if message.reason == STOPPED]
+    return [message for message in with_mark(session, Mark.LEFT_OUT, round_id) if message.reason_code == STOPPED.code]

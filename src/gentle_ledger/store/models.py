@@ -8,7 +8,8 @@ from sqlalchemy.engine import Dialect
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 from sqlalchemy.types import TypeDecorator
 
-from gentle_ledger.core.rounds.marks import Mark, Stage
+from gentle_ledger.core.rounds.marks import Mark
+from gentle_ledger.core.rounds.stages import Stage
 
 
 class Instant(TypeDecorator[datetime]):
@@ -84,28 +85,64 @@ class Row(Base):
     hidden: Mapped[bool] = mapped_column(default=False)
 
 
-class Correction(Base):
-    """A mended cell; without a `column` an added row, or, with `before` and `after`, one left out or taken back.
+class Change(Base):
+    """One line of a round's journal: who did what and when, with what was before and after.
 
-    Those of one `step` are undone and done again together.
+    `kind` and `parameters` are the reason that says what was done, `effects` what it did, as JSON. `until` is when the
+    last of it was typed. A change without effects cannot be undone; one that was undone can be done again until another
+    change is made, and is `dropped` then.
     """
 
-    __tablename__ = "corrections"
-    __table_args__ = (Index("corrections_by_round", "round_id", "step"),)
+    __tablename__ = "changes"
+    __table_args__ = (Index("changes_by_round", "round_id", "id"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     round_id: Mapped[int] = mapped_column(ForeignKey("rounds.id", ondelete="CASCADE"))
-    step: Mapped[int]
-    row: Mapped[int]
-    column: Mapped[int | None]
-    before: Mapped[str | None] = mapped_column(Text)
-    after: Mapped[str | None] = mapped_column(Text)
-    undone: Mapped[bool] = mapped_column(default=False)
+    at: Mapped[datetime] = mapped_column(Instant)
+    until: Mapped[datetime] = mapped_column(Instant)
+    by: Mapped[str]
+    kind: Mapped[str]
+    parameters: Mapped[str] = mapped_column(Text, default="{}")
+    effects: Mapped[str] = mapped_column(Text, default="[]")
+    undoable: Mapped[bool] = mapped_column(default=False)
+    undone_at: Mapped[datetime | None] = mapped_column(Instant)
+    undone_by: Mapped[str | None]
+    dropped: Mapped[bool] = mapped_column(default=False)
+
+
+class EarlierSheet(Base):
+    """A sheet of a round in whose place a newer version stands; its rows are kept so that this can be undone."""
+
+    __tablename__ = "earlier_sheets"
+    __table_args__ = (Index("earlier_sheets_by_round", "round_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    round_id: Mapped[int] = mapped_column(ForeignKey("rounds.id", ondelete="CASCADE"))
+    columns: Mapped[str] = mapped_column(Text)
+    file_name: Mapped[str]
+    reading: Mapped[str] = mapped_column(Text, default="")
+
+
+class EarlierRow(Base):
+    """One row of an earlier sheet, as it stood."""
+
+    __tablename__ = "earlier_rows"
+
+    sheet_id: Mapped[int] = mapped_column(ForeignKey("earlier_sheets.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    cells: Mapped[str] = mapped_column(Text)
+    left_out: Mapped[bool] = mapped_column(default=False)
+    released: Mapped[bool] = mapped_column(default=False)
+    original: Mapped[str | None] = mapped_column(Text)
+    added: Mapped[bool] = mapped_column(default=False)
+    hidden: Mapped[bool] = mapped_column(default=False)
 
 
 class Message(Base):
     """One row of a started round: number and text frozen, and its mark. A trigger guards both.
 
+    `reason` is the sentence of the reason that `reason_code` and `reason_parameters` are; of a row that several checks
+    hold, the first one's are kept with the sentences of all.
     `with_row` is the row that bears this row's text when rows were combined: that one is handed over, this one never,
     and has the other's marks. `uncertain`: its last hand-over may have gone, and the carrier's word is awaited.
     `codes` are the row's references as they are compared, as a JSON list.
@@ -129,6 +166,8 @@ class Message(Base):
     parts: Mapped[int]
     mark: Mapped[str] = mapped_column(String, default=Mark.TO_GO)
     reason: Mapped[str] = mapped_column(Text, default="")
+    reason_code: Mapped[str] = mapped_column(String, default="")
+    reason_parameters: Mapped[str] = mapped_column(Text, default="{}")
     may_retry: Mapped[bool] = mapped_column(default=False)
     tries: Mapped[int] = mapped_column(default=0)
     reference: Mapped[str | None]
@@ -169,5 +208,7 @@ class LedgerEntry(Base):
     message_id: Mapped[int] = mapped_column(ForeignKey("messages.id"))
     mark: Mapped[str]
     reason: Mapped[str] = mapped_column(Text, default="")
+    reason_code: Mapped[str] = mapped_column(String, default="")
+    reason_parameters: Mapped[str] = mapped_column(Text, default="{}")
     reference: Mapped[str | None]
     line: Mapped[str | None]

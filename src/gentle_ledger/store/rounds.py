@@ -5,17 +5,19 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import cast
 
-from sqlalchemy import CursorResult, Table, delete, func, insert, select, update
+from sqlalchemy import Table, delete, func, insert, select
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.cell import Cell
 from gentle_ledger.core.cells.words import listed
-from gentle_ledger.core.recipe.model import Recipe, salvaged
-from gentle_ledger.core.rounds.marks import Mark, Stage
+from gentle_ledger.core.recipe.kept import kept_recipe, salvaged
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.rounds.marks import Mark
+from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.store.cells import cells_from_json, cells_to_json
 from gentle_ledger.store.errors import NotNow, NotThere
-from gentle_ledger.store.models import Correction, Message, Round, RoundNumber, Row
+from gentle_ledger.store.models import Message, Round, RoundNumber, Row
 
 _BATCH = 5_000
 _INSERT_ROW = insert(cast("Table", Row.__table__))
@@ -46,7 +48,7 @@ def add_round(
     found = Round(
         id=number.id,
         stage=Stage.PREPARING,
-        recipe=recipe.model_dump_json(),
+        recipe=kept_recipe(recipe),
         columns=json.dumps(sheet.columns, ensure_ascii=False),
         row_count=len(sheet.rows),
         file_name=file_name,
@@ -58,11 +60,12 @@ def add_round(
     )
     session.add(found)
     session.flush()
-    _put_rows(session, found, sheet, KeptRows(frozenset(), frozenset()))
+    put_rows(session, found, sheet, KeptRows(frozenset(), frozenset()))
     return found
 
 
-def _put_rows(session: Session, found: Round, sheet: Sheet, kept: KeptRows) -> None:
+def put_rows(session: Session, found: Round, sheet: Sheet, kept: KeptRows) -> None:
+    """Writes the rows of a sheet, for a round that has none."""
     for start in range(0, len(sheet.rows), _BATCH):
         batch = [
             {
@@ -77,24 +80,6 @@ def _put_rows(session: Session, found: Round, sheet: Sheet, kept: KeptRows) -> N
             for row, cells in enumerate(sheet.rows[start : start + _BATCH], start)
         ]
         session.execute(_INSERT_ROW, batch)
-
-
-def replace_sheet(session: Session, found: Round, sheet: Sheet, kept: KeptRows, file_name: str, reading: str) -> None:
-    """Puts a newer version of the sheet in the place of the rows there are, in the caller's transaction."""
-    for table in (Row, Correction):
-        session.execute(delete(table).where(table.round_id == found.id))
-    _put_rows(session, found, sheet, kept)
-    found.columns = json.dumps(sheet.columns, ensure_ascii=False)
-    found.row_count = len(sheet.rows)
-    found.file_name = file_name
-    found.reading = reading
-    cells_changed(found)
-
-
-def cells_changed(found: Round) -> None:
-    """To be called by all that writes a round's cells or columns."""
-    found.version += 1
-    found.sheet_version += 1
 
 
 def round_of(session: Session, round_id: int) -> Round:
@@ -141,9 +126,8 @@ def list_rounds(session: Session) -> list[tuple[Round, dict[Mark, int]]]:
 def remove_round(session: Session, round_id: int) -> None:
     """Removes a round that was never started; what was started stays on record."""
     found = not_started(session, round_id)
-    for table in (Row, Correction):
-        session.execute(delete(table).where(table.round_id == found.id))
-    session.delete(found)
+    # What hangs on the round goes with it.
+    session.execute(delete(Round).where(Round.id == found.id))
 
 
 def recipe_of(found: Round) -> Recipe:
@@ -157,8 +141,8 @@ def unusable_of(found: Round) -> tuple[str, ...]:
 
 
 def set_recipe(found: Round, recipe: Recipe) -> None:
-    found.recipe = recipe.model_dump_json()
-    found.version += 1
+    """Keeps a recipe; that the round is another one now is for the caller to note, see `app.edit`."""
+    found.recipe = kept_recipe(recipe)
 
 
 def columns_of(found: Round) -> list[str]:
@@ -187,11 +171,3 @@ def kept_rows_of(session: Session, found: Round) -> KeptRows:
         frozenset(number - 1 for number, out, _ in flags if out),
         frozenset(number - 1 for number, _, free in flags if free),
     )
-
-
-def release_row(session: Session, found: Round, number: int, released: bool) -> None:
-    """Releases a row from what a releasable check holds, or takes that back."""
-    statement = update(Row).where(Row.round_id == found.id, Row.number == number).values(released=released)
-    if cast("CursorResult[object]", session.execute(statement)).rowcount != 1:
-        raise NotThere(f"There is no row {number} in this round.", row=number)
-    found.version += 1

@@ -14,19 +14,26 @@ from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
 from gentle_ledger import __version__
-from gentle_ledger.sending.bell import Bell
 from gentle_ledger.sending.clock import Clock, SystemClock
 from gentle_ledger.sending.lines import Line
 from gentle_ledger.sending.lines.oma_messaging import OmaMessagingLine
 from gentle_ledger.sending.loop import Loop
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.database import Database
+from gentle_ledger.store.signal import ChangeSignal
+from gentle_ledger.web.columns import numbers
+from gentle_ledger.web.columns import router as columns
 from gentle_ledger.web.context import Context
 from gentle_ledger.web.guard import Guard, content_security_policy, own_hosts
+from gentle_ledger.web.help import router as help_pages
 from gentle_ledger.web.problems import add_problem_handlers
-from gentle_ledger.web.routers import columns, files, numbers, rounds, rows, sending, sheets
+from gentle_ledger.web.rounds import router as rounds
+from gentle_ledger.web.rows import router as rows
 from gentle_ledger.web.schemas import Problem
+from gentle_ledger.web.sending import router as sending
 from gentle_ledger.web.settings import Settings
+from gentle_ledger.web.sheets import files
+from gentle_ledger.web.sheets import router as sheets
 
 CLIENT = Path(__file__).parent / "client"
 _NOT_BUILT = "<!doctype html><title>Gentle Ledger</title><p>The client is not built yet: run <code>make build</code>."
@@ -46,11 +53,11 @@ def create_app(
     clock = clock or SystemClock()
     database = Database(settings.data)
     database.migrate()
-    bell = Bell()
+    signal = ChangeSignal()
     way_out = line or OmaMessagingLine(
         settings.carrier_url, settings.sender, settings.carrier_timeout, settings.settles_after, clock.now
     )
-    loop = Loop(Sender(database, way_out, clock, bell))
+    loop = Loop(Sender(database, way_out, clock, signal))
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
@@ -77,7 +84,7 @@ def create_app(
         generate_unique_id_function=_operation_name,
     )
     app.openapi = lambda: _with_problems(app)  # type: ignore[method-assign]
-    app.state.context = Context(settings, database, loop, bell, clock)
+    app.state.context = Context(settings, database, loop, signal, clock)
     add_problem_handlers(app)
     for router in (
         columns.router,
@@ -87,6 +94,7 @@ def create_app(
         rows.router,
         sending.router,
         files.router,
+        help_pages.router,
     ):
         app.include_router(router)
     app.add_middleware(Guard, hosts=own_hosts(settings.host, settings.port))

@@ -1,4 +1,4 @@
-"""What every route shares: the store, the sender, the desks at hand, the settings and the clock."""
+"""What every route shares: the store, the sender, the rounds at hand, the settings and the clock."""
 
 from collections.abc import AsyncIterator
 from dataclasses import dataclass
@@ -8,19 +8,20 @@ from typing import Annotated
 
 from fastapi import Depends, Path, Request
 
+from gentle_ledger.app.edit import Editor
+from gentle_ledger.app.open_rounds import OpenRound, Past, RoundCache
+from gentle_ledger.app.priority import Priority
 from gentle_ledger.core.columns.writing import Writer
 from gentle_ledger.core.recipe.format import Format, Way
 from gentle_ledger.core.recipe.model import Recipe
-from gentle_ledger.sending.bell import Bell
 from gentle_ledger.sending.clock import Clock
 from gentle_ledger.sending.loop import Loop
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import preparing_round, round_of
-from gentle_ledger.web.desks import Desks, DeskState, Past
+from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.web.settings import Settings
-from gentle_ledger.web.turns import Turns
 
 
 @dataclass
@@ -28,12 +29,13 @@ class Context:
     settings: Settings
     database: Database
     loop: Loop
-    bell: Bell
+    signal: ChangeSignal
     clock: Clock
 
     def __post_init__(self) -> None:
-        self.turns = Turns()
-        self.desks = Desks(self.turns, Past(self.database, self.now))
+        self.priority = Priority()
+        self.rounds = RoundCache(self.priority, Past(self.database, self.now))
+        self.editor = Editor(self.database, self.rounds, self.clock.now)
 
     @property
     def sender(self) -> Sender:
@@ -50,16 +52,16 @@ class Context:
         shown = Writer(recipe.locale, recipe.currency).write(Decimal(parts) * price, Format(Way.MONEY))
         return shown if isinstance(shown, str) else None
 
-    def opened(self, round_id: int, *, preparing: bool = False) -> tuple[Round, DeskState]:
+    def opened(self, round_id: int, *, preparing: bool = False) -> tuple[Round, OpenRound]:
         """A round and its desk as they are now. With `preparing`, raises NotNow once sending has started."""
         with self.database.reading() as session:
             found = preparing_round(session, round_id) if preparing else round_of(session, round_id)
-            return found, self.desks.state(session, found)
+            return found, self.rounds.opened(session, found)
 
     def changed(self) -> None:
         """Wakes the sender and tells the listeners, after something was written."""
         self.loop.woken.set()
-        self.bell.ring()
+        self.signal.tell()
 
 
 async def _context(request: Request) -> Context:
@@ -77,5 +79,5 @@ Here = Annotated[Context, Depends(_context)]
 
 async def short_work(here: Here) -> AsyncIterator[None]:
     """For answers to a key: from the request's arrival to the answer's last byte, long work rests."""
-    with here.turns.short():
+    with here.priority.short():
         yield

@@ -10,9 +10,9 @@ from fastapi.responses import JSONResponse
 from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 
+from gentle_ledger.app.settings import refusal
 from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.store.errors import cannot_write
-from gentle_ledger.web.changes import refusal
 
 log = logging.getLogger(__name__)
 

@@ -1,20 +1,22 @@
 import { useState } from "react";
 import type { Combine, Desk, How } from "../../api/client.ts";
+import { useCatalogue } from "../../api/catalogue.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted } from "../../ui/format.ts";
 import { Paper } from "./Paper.tsx";
-import { isComputed } from "../wording/editor.ts";
+import { isComputed } from "../columns.ts";
 
 type Props = { desk: Desk; onSet: (combine: Combine | null) => void; onClose: () => void };
 
 /** Rows of one person become one text: by which column they belong together, and what becomes of each column. */
-export function CombinePanel({ desk, onSet, onClose }: Props) {
+export default function CombinePanel({ desk, onSet, onClose }: Props) {
   // What was chosen counts at once: the next choice may come before the program has answered the last one.
   const [combine, setCombine] = useState<Required<Combine> | null>(desk.combine && { by: desk.combine.by, columns: desk.combine.columns });
   const put = (next: Required<Combine> | null) => {
     setCombine(next);
     onSet(next);
   };
+  const { hows } = useCatalogue();
   const told = desk.combine;
   const mobile = desk.columns.find((c) => c.role === "mobile number")?.name ?? desk.columns[0]?.name ?? "";
   const [all, setAll] = useState(false);
@@ -76,12 +78,12 @@ export function CombinePanel({ desk, onSet, onClose }: Props) {
                         <select
                           aria-label={`${c.name} in the text`}
                           value={how}
-                          title={desk.hows.find((h) => h.how === how)?.doc}
+                          title={hows.find((h) => h.how === how)?.doc}
                           onChange={(e) => choose(c.name, e.target.value)}
                           className="w-full rounded-[3px] border border-rule-strong bg-leaf px-1 py-0.5"
                         >
                           <option value="">{isComputed(c) ? "worked out from the combined row" : "the same in all, else held"}</option>
-                          {desk.hows.map((h) => (
+                          {hows.map((h) => (
                             <option key={h.how} value={h.how}>
                               {h.how}: {h.doc}
                             </option>

@@ -5,7 +5,7 @@ import { api, sentenceOf, told, type ComputedIn, type Desk, type StartingPoint }
 import { Button } from "../../ui/Button.tsx";
 import { counted } from "../../ui/format.ts";
 import { Menu } from "../../ui/Menu.tsx";
-import { isComputed } from "../wording/editor.ts";
+import { isComputed } from "../columns.ts";
 import { FormatField } from "./FormatField.tsx";
 import { FormulaBox } from "./FormulaBox.tsx";
 import { Line, Paper } from "./Paper.tsx";
@@ -25,7 +25,7 @@ type Props = {
 };
 
 /** Writing a formula or a link: its value in the selected row, and the first row that has none, while typing. */
-export function ComputePanel({ desk, was, link, row, onRow, onPut, onRemove, onClose }: Props) {
+export default function ComputePanel({ desk, was, link, row, onRow, onPut, onRemove, onClose }: Props) {
   const before = desk.columns.find((c) => c.name === was && isComputed(c));
   const [name, setName] = useState(before?.name ?? "");
   const [text, setText] = useState((link ? before?.template : before?.formula) ?? "");
@@ -120,7 +120,7 @@ export function ComputePanel({ desk, was, link, row, onRow, onPut, onRemove, onC
           <div className="flex gap-3">
             {!link && (
               <div className="min-w-0 flex-1">
-                <FormatField id="computed-format" formats={desk.formats} usual="by its value" value={format} onChange={setFormat} />
+                <FormatField id="computed-format" usual="by its value" value={format} onChange={setFormat} />
               </div>
             )}
             <div className="min-w-0 flex-1">

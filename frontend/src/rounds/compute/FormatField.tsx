@@ -1,6 +1,6 @@
-import type { Desk } from "../../api/client.ts";
+import { useCatalogue } from "../../api/catalogue.ts";
 
-type Props = { id: string; formats: Desk["formats"]; usual: string; value: string; onChange: (format: string) => void };
+type Props = { id: string; usual: string; value: string; onChange: (format: string) => void };
 
 const HINTS: Record<string, string> = {
   money: "currency",
@@ -11,7 +11,8 @@ const HINTS: Record<string, string> = {
 };
 
 /** How a column's values are written: a word, and behind it what it is to be like. */
-export function FormatField({ id, formats, usual, value, onChange }: Props) {
+export function FormatField({ id, usual, value, onChange }: Props) {
+  const { formats } = useCatalogue();
   const [way = "", ...rest] = value.split(" ");
   const detail = rest.join(" ");
   const doc = formats.find((f) => f.way === way)?.doc;

@@ -1,8 +1,8 @@
 import { EditorState } from "@codemirror/state";
 import { EditorView } from "@codemirror/view";
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { api, told, type ColumnOut, type Place } from "../../api/client.ts";
+import { useCatalogueQuery } from "../../api/catalogue.ts";
+import { type ColumnOut, type Place } from "../../api/client.ts";
 import { setColumns } from "../wording/editor.ts";
 import { formulaEditor, setProblem } from "./formulaEditor.ts";
 
@@ -20,9 +20,6 @@ type Props = {
   onChange: (text: string) => void;
 };
 
-export const useFunctions = () =>
-  useQuery({ queryKey: ["functions"], queryFn: () => told(api.GET("/api/functions")), staleTime: Infinity });
-
 /** A writing box for a formula or a link: fields as tokens, functions completed with their words, the wrong place underlined. */
 export function FormulaBox({ label, hint, text, from, columns, formula, problem, focused, onChange }: Props) {
   const host = useRef<HTMLDivElement>(null);
@@ -31,7 +28,7 @@ export function FormulaBox({ label, hint, text, from, columns, formula, problem,
   useEffect(() => {
     listener.current = onChange;
   }, [onChange]);
-  const { data: functions } = useFunctions();
+  const functions = useCatalogueQuery().data?.functions;
 
   useEffect(() => {
     if (!host.current || !functions) return undefined;

@@ -1,27 +1,34 @@
-import type { ComputedIn, Desk, SetupIn } from "../../api/client.ts";
-import { CombinePanel } from "./CombinePanel.tsx";
+import { lazy, Suspense } from "react";
+import type { Desk } from "../../api/client.ts";
 import type { Panel } from "./ComputeMenu.tsx";
-import { ComputePanel } from "./ComputePanel.tsx";
-import { RulesPanel } from "./RulesPanel.tsx";
-import { TablesPanel } from "./TablesPanel.tsx";
+import type { Commands } from "../desk/useCommands.ts";
+
+const ComputePanel = lazy(() => import("./ComputePanel.tsx"));
+const CombinePanel = lazy(() => import("./CombinePanel.tsx"));
+const RulesPanel = lazy(() => import("./RulesPanel.tsx"));
+const TablesPanel = lazy(() => import("./TablesPanel.tsx"));
 
 type Props = {
   panel: Panel | null;
   desk: Desk;
   row: number;
   onRow: (row: number) => void;
-  onPut: (body: ComputedIn) => void;
-  onRemove: (name: string) => void;
-  onSetup: (setup: SetupIn) => void;
+  commands: Commands;
   onClose: () => void;
 };
 
-/** The sheet of paper that lies over the wording while something is computed. */
-export function PanelPaper({ panel, desk, row, onRow, onPut, onRemove, onSetup, onClose }: Props) {
+/** The sheet of paper that lies over the wording while something is computed; it is loaded when it is first opened. */
+export const PanelPaper = (props: Props) => (
+  <Suspense>
+    <OpenPanel {...props} />
+  </Suspense>
+);
+
+function OpenPanel({ panel, desk, row, onRow, commands, onClose }: Props) {
   if (!panel) return null;
-  if (panel.kind === "tables") return <TablesPanel desk={desk} onSet={(lookups) => onSetup({ lookups })} onClose={onClose} />;
-  if (panel.kind === "rules") return <RulesPanel desk={desk} onSet={(leave_out) => onSetup({ leave_out })} onClose={onClose} />;
-  if (panel.kind === "combine") return <CombinePanel desk={desk} onSet={(combine) => onSetup({ combine })} onClose={onClose} />;
+  if (panel.kind === "tables") return <TablesPanel desk={desk} onSet={(lookups) => commands.setUp({ lookups })} onClose={onClose} />;
+  if (panel.kind === "rules") return <RulesPanel desk={desk} onSet={(leave_out) => commands.setUp({ leave_out })} onClose={onClose} />;
+  if (panel.kind === "combine") return <CombinePanel desk={desk} onSet={(combine) => commands.setUp({ combine })} onClose={onClose} />;
   return (
     <ComputePanel
       key={`${panel.kind}/${panel.was}`}
@@ -30,8 +37,8 @@ export function PanelPaper({ panel, desk, row, onRow, onPut, onRemove, onSetup, 
       link={panel.kind === "link"}
       row={row}
       onRow={onRow}
-      onPut={onPut}
-      onRemove={onRemove}
+      onPut={(body) => commands.putComputed(body, onClose)}
+      onRemove={(name) => commands.removeComputed(name, onClose)}
       onClose={onClose}
     />
   );

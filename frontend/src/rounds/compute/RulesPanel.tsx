@@ -7,7 +7,7 @@ import { Line, Paper } from "./Paper.tsx";
 type Props = { desk: Desk; onSet: (rules: Rule[]) => void; onClose: () => void };
 
 /** The rules that leave rows out: a condition, and the reason that is shown in the row. */
-export function RulesPanel({ desk, onSet, onClose }: Props) {
+export default function RulesPanel({ desk, onSet, onClose }: Props) {
   const [when, setWhen] = useState("");
   const [reason, setReason] = useState("");
   const [made, setMade] = useState(0);

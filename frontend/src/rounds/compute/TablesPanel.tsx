@@ -15,7 +15,7 @@ const linesOf = (table: Tables[string] | undefined): Line[] => [
 ];
 
 /** The small tables kept with the round, such as a tariff by class; two columns can be pasted from a spreadsheet. */
-export function TablesPanel({ desk, onSet, onClose }: Props) {
+export default function TablesPanel({ desk, onSet, onClose }: Props) {
   const names = Object.keys(desk.lookups);
   const [name, setName] = useState(names[0] ?? "Tariff");
   const [was, setWas] = useState<string | null>(names[0] ?? null);

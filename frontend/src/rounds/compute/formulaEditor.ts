@@ -2,7 +2,7 @@ import { snippet, type Completion, type CompletionContext, type CompletionResult
 import { StateEffect, StateField, type Extension } from "@codemirror/state";
 import { Decoration, EditorView, placeholder, type DecorationSet } from "@codemirror/view";
 import type { FunctionOut, Place } from "../../api/client.ts";
-import { completeFields, completeLink, fieldEditor, note } from "../wording/editor.ts";
+import { completeFields, completeLink, fieldEditor, note, ownHistory } from "../wording/editor.ts";
 
 export const setProblem = StateEffect.define<Place | null>();
 
@@ -52,7 +52,7 @@ const completeFormula =
 
 export function formulaEditor(functions: FunctionOut[], label: string, hint: string, onChange: (text: string) => void): Extension {
   return [
-    functions.length ? fieldEditor(completeFormula(functions), onChange) : fieldEditor(completeLink, onChange, true),
+    functions.length ? fieldEditor(completeFormula(functions), onChange, ownHistory) : fieldEditor(completeLink, onChange, ownHistory, true),
     problemField,
     placeholder(hint),
     EditorView.contentAttributes.of({ "aria-label": label, spellcheck: "false", autocapitalize: "off" }),

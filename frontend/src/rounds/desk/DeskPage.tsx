@@ -2,10 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import { api, sentenceOf, told, type Desk } from "../../api/client.ts";
 import { newest } from "../../api/newest.ts";
-import { DeskBody } from "./DeskBody.tsx";
+import { PrepareDesk } from "./PrepareDesk.tsx";
+import { SendDesk } from "./SendDesk.tsx";
 import { useProgress } from "./useProgress.ts";
 
-export function DeskPage() {
+export default function DeskPage() {
   const id = Number(useParams()["id"]);
   const desk = useQuery({
     queryKey: ["desk", id],
@@ -14,7 +15,12 @@ export function DeskPage() {
     // An answer that was asked for before a change must not take the place of the change's own.
     structuralSharing: (kept, came) => newest(kept as Desk | undefined, came as Desk),
   });
-  if (desk.data) return <DeskBody key={id} desk={desk.data} />;
+  if (desk.data)
+    return desk.data.stage === "preparing" ? (
+      <PrepareDesk key={id} desk={desk.data} />
+    ) : (
+      <SendDesk key={id} desk={desk.data} />
+    );
   if (desk.isError)
     return (
       <main className="p-8 text-[15px]">

@@ -7,7 +7,7 @@ import { counted, figure } from "../../ui/format.ts";
 type Props = { desk: Desk; onTaken: (desk: Desk) => void; onClose: () => void };
 
 /** A newer version of the sheet: what is new, changed and gone is shown before it is taken. */
-export function NewerDialog({ desk, onTaken, onClose }: Props) {
+export default function NewerDialog({ desk, onTaken, onClose }: Props) {
   const chooser = useRef<HTMLInputElement>(null);
   const [file, setFile] = useState<File | null>(null);
   const [newer, setNewer] = useState<Newer | null>(null);

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { useNavigate } from "react-router";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
 import { Menu, type MenuItem } from "../../ui/Menu.tsx";
@@ -7,6 +8,7 @@ type Props = { roundId: number; started: boolean; onRemove: () => void };
 
 /** Taking the round's files away: the marked sheet, and the set-up as a recipe. What never started can be removed. */
 export function SaveMenu({ roundId, started, onRemove }: Props) {
+  const go = useNavigate();
   const [removing, setRemoving] = useState(false);
   const file = (name: string) => `/api/rounds/${roundId}/${name}`;
   const sheet = started ? "Marked sheet" : "Sheet with marks so far";
@@ -14,6 +16,7 @@ export function SaveMenu({ roundId, started, onRemove }: Props) {
     { label: `${sheet} as XLSX`, file: file("marked-sheet.xlsx") },
     { label: `${sheet} as CSV`, file: file("marked-sheet.csv") },
     { label: "Set-up as a recipe (TOML)", file: file("recipe.toml") },
+    { label: "See what was changed", onSelect: () => void go(`/rounds/${roundId}/changes`) },
     ...(started ? [] : [{ label: "Remove this round", grave: true, onSelect: () => setRemoving(true) }]),
   ];
   return (

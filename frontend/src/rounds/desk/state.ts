@@ -1,6 +1,7 @@
 /** What the clerk has on the desk: plain data, one reducer, no framework. */
+import type { Mark } from "../../api/client.ts";
 
-export type Filter = { mark: string | null; finding: string | null; words: string };
+export type Filter = { mark: Mark | null; finding: string | null; words: string };
 
 export type DeskState = {
   /** The selected row's number, 1 for the first. */
@@ -14,7 +15,7 @@ export type DeskAction =
   | { type: "row chosen"; row: number }
   | { type: "row followed"; row: number }
   | { type: "row stepped"; by: number; rows: number }
-  | { type: "mark chosen"; mark: string | null }
+  | { type: "mark chosen"; mark: Mark | null }
   | { type: "finding chosen"; finding: string | null }
   | { type: "words typed"; words: string }
   | { type: "following turned"; on: boolean };

@@ -9,7 +9,7 @@ import { SlipPaper } from "../slip/SlipPaper.tsx";
 type Props = { roundId: number; onClose: () => void; onStarted: (tally: Tally) => void };
 
 /** The one confirmation: how many, from which line, how long, and three slips. What is shown here is what is frozen. */
-export function SendDialog({ roundId, onClose, onStarted }: Props) {
+export default function SendDialog({ roundId, onClose, onStarted }: Props) {
   const [busy, setBusy] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
   const asked = useQuery({

@@ -4,7 +4,7 @@ import { sentenceOf, type CellOut, type ColumnChange, type ColumnOut, type Desk,
 import { clockSeconds, figure, sentenceCase } from "../../ui/format.ts";
 import { inkOf, MarkWord } from "../../ui/Mark.tsx";
 import type { Filter } from "../desk/state.ts";
-import { isComputed } from "../wording/editor.ts";
+import { isComputed } from "../columns.ts";
 import { HeadCell } from "./HeadCell.tsx";
 import {
   HEAD_HEIGHT,
@@ -161,8 +161,6 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
               >
                 <HeadCell
                   column={s.column}
-                  roles={desk.roles}
-                  formats={desk.formats}
                   locked={started}
                   onChange={onColumn}
                   onFormula={onFormula}

@@ -1,5 +1,5 @@
 import type { ReactNode, RefObject } from "react";
-import type { Counts } from "../../api/client.ts";
+import type { Counts, Mark } from "../../api/client.ts";
 import { Key } from "../../ui/Button.tsx";
 import { figure } from "../../ui/format.ts";
 import type { Filter } from "../desk/state.ts";
@@ -9,7 +9,7 @@ type Props = {
   counts: Counts[];
   filter: Filter;
   search: RefObject<HTMLInputElement | null>;
-  onMark: (mark: string | null) => void;
+  onMark: (mark: Mark | null) => void;
   onWords: (words: string) => void;
   following: boolean | null;
   onFollowing: (on: boolean) => void;
@@ -18,7 +18,7 @@ type Props = {
 
 /** Counts by mark, each a filter of the grid, and the search in its rows. */
 export function GridBar({ rows, counts, filter, search, onMark, onWords, following, onFollowing, children }: Props) {
-  const all = [{ mark: null as string | null, label: "All", rows }, ...counts.map((c) => ({ ...c, label: c.mark }))];
+  const all = [{ mark: null as Mark | null, label: "All", rows }, ...counts.map((c) => ({ ...c, label: c.mark }))];
   return (
     <div className="flex items-center gap-1 border-b border-rule-strong px-2.5 py-1.5">
       <div role="group" aria-label="Show rows by mark" className="flex gap-1">

@@ -1,20 +1,29 @@
 // @vitest-environment jsdom
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, expect, test, vi } from "vitest";
-import type { Desk } from "../../api/client.ts";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { aColumn } from "./aColumn.ts";
 import { HeadCell } from "./HeadCell.tsx";
 
 afterEach(cleanup);
 
 const column = { ...aColumn("Due", "money"), blanks: 2 };
-const roles = [{ role: "money", doc: "" }] as unknown as Desk["roles"];
-
-const formats = [{ way: "money", doc: "" }] as unknown as Desk["formats"];
+const queries = new QueryClient();
+queries.setQueryData(["catalogue"], {
+  roles: [{ role: "money", doc: "" }],
+  formats: [{ way: "money", doc: "" }],
+  hows: [],
+  checks: [],
+  functions: [],
+});
 
 function open() {
   const changed = vi.fn();
-  render(<HeadCell column={column} roles={roles} formats={formats} locked={false} onChange={changed} onFormula={() => undefined} />);
+  render(
+    <QueryClientProvider client={queries}>
+      <HeadCell column={column} locked={false} onChange={changed} onFormula={() => undefined} />
+    </QueryClientProvider>,
+  );
   fireEvent.click(screen.getByTitle("Change what this column is for"));
   return changed;
 }

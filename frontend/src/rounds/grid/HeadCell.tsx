@@ -1,23 +1,22 @@
 import { memo, useState } from "react";
-import type { ColumnChange, ColumnOut, Desk } from "../../api/client.ts";
+import { useCatalogue } from "../../api/catalogue.ts";
+import type { ColumnChange, ColumnOut } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted } from "../../ui/format.ts";
 import { Popover } from "../../ui/Popover.tsx";
 import { FormatField } from "../compute/FormatField.tsx";
-import { isComputed } from "../wording/editor.ts";
+import { isComputed } from "../columns.ts";
 
 type Props = {
   column: ColumnOut;
-  roles: Desk["roles"];
   locked: boolean;
-  formats: Desk["formats"];
   onChange: (name: string, change: ColumnChange) => void;
   /** Opens a computed column's formula or link. */
   onFormula: (column: ColumnOut) => void;
 };
 
 /** A column's role in small letters above its name; pressing it changes the role or the fallback. */
-export const HeadCell = memo(function HeadCell({ column, roles, formats, locked, onChange, onFormula }: Props) {
+export const HeadCell = memo(function HeadCell({ column, locked, onChange, onFormula }: Props) {
   const [open, setOpen] = useState(false);
   const align = column.to_the_right ? "items-end text-right" : "items-start text-left";
   const words = (
@@ -60,15 +59,16 @@ export const HeadCell = memo(function HeadCell({ column, roles, formats, locked,
         </button>
       }
     >
-      <Settings column={column} roles={roles} formats={formats} onChange={onChange} onDone={() => setOpen(false)} />
+      <Settings column={column} onChange={onChange} onDone={() => setOpen(false)} />
     </Popover>
   );
 });
 
-function Settings({ column, roles, formats, onChange, onDone }: Omit<Props, "locked" | "onFormula"> & { onDone: () => void }) {
+function Settings({ column, onChange, onDone }: Omit<Props, "locked" | "onFormula"> & { onDone: () => void }) {
   const [format, setFormat] = useState(column.format ?? "");
   const [fallback, setFallback] = useState(column.fallback ?? "");
   const [role, setRole] = useState(column.role);
+  const { roles } = useCatalogue();
   return (
     <form
       onSubmit={(e) => {
@@ -125,7 +125,7 @@ function Settings({ column, roles, formats, onChange, onDone }: Omit<Props, "loc
         </div>
       )}
       <div className="mt-3">
-        <FormatField id="format" formats={formats} usual="as usual for its role" value={format} onChange={setFormat} />
+        <FormatField id="format" usual="as usual for its role" value={format} onChange={setFormat} />
       </div>
       <label className="label mt-3 block" htmlFor="fallback">
         When a cell is blank, write

@@ -1,30 +1,38 @@
-import { useCallback, useEffect, useState } from "react";
+import { skipToken, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import type { Tally } from "../../api/client.ts";
 import { newestTally } from "../../api/newest.ts";
 
+/** A tally, and when it came by the clock of the page, against which the seconds are counted down. */
 export type LiveTally = { tally: Tally; receivedAt: number };
+
+export const tallyKey = (roundId: number) => ["tally", roundId];
+
+export const received = (tally: Tally): LiveTally => ({ tally, receivedAt: performance.now() });
+
+const newestLive = (kept: LiveTally | undefined, came: LiveTally): LiveTally =>
+  kept && newestTally(kept.tally, came.tally) === kept.tally ? kept : came;
 
 /**
  * The tally as it happens. Every event is a whole picture, so a reload or a lost connection only costs the time between.
  * `lost` is true while the program cannot be reached.
  */
-export function useTally(roundId: number, on: boolean): { live: LiveTally | null; lost: boolean; put: (t: Tally) => void } {
-  const [live, setLive] = useState<LiveTally | null>(null);
+export function useTally(roundId: number): { live: LiveTally | null; lost: boolean } {
+  const queries = useQueryClient();
   const [lost, setLost] = useState(false);
-  const put = useCallback(
-    (came: Tally) =>
-      setLive((kept) => (newestTally(kept?.tally, came) === came ? { tally: came, receivedAt: performance.now() } : kept)),
-    [],
-  );
+  const { data: live = null } = useQuery<LiveTally>({
+    queryKey: tallyKey(roundId),
+    queryFn: skipToken,
+    structuralSharing: (kept, came) => newestLive(kept as LiveTally | undefined, came as LiveTally),
+  });
   useEffect(() => {
-    if (!on) return undefined;
     let source: EventSource | null = null;
     let again: ReturnType<typeof setTimeout> | undefined;
     const open = () => {
       source = new EventSource(`/api/rounds/${roundId}/events`);
       source.addEventListener("tally", (event) => {
         setLost(false);
-        put(JSON.parse((event as MessageEvent<string>).data) as Tally);
+        queries.setQueryData(tallyKey(roundId), received(JSON.parse((event as MessageEvent<string>).data) as Tally));
       });
       source.onerror = () => {
         setLost(true);
@@ -37,8 +45,8 @@ export function useTally(roundId: number, on: boolean): { live: LiveTally | null
       clearTimeout(again);
       source?.close();
     };
-  }, [roundId, on, put]);
-  return { live, lost, put };
+  }, [roundId, queries]);
+  return { live, lost };
 }
 
 /** Whole seconds until the next text, counted down from what the program last said. */

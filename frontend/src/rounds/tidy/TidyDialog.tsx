@@ -16,7 +16,7 @@ type Props = {
 };
 
 /** All numbers in one view: as typed, as they are read, and what is wrong, in groups that can be mended at once. */
-export function TidyDialog({ desk, onDesk, onRow, onMend, onClose }: Props) {
+export default function TidyDialog({ desk, onDesk, onRow, onMend, onClose }: Props) {
   const [chosen, setChosen] = useState<string | null>(null);
   const [pages, setPages] = useState(1);
   const [trouble, setTrouble] = useState<string | null>(null);

@@ -1,44 +1,35 @@
-import { EditorState } from "@codemirror/state";
-import { EditorView } from "@codemirror/view";
-import { useEffect, useMemo, useRef } from "react";
+import { lazy, Suspense, useEffect, useMemo, useRef } from "react";
 import type { Desk } from "../../api/client.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
 import { Button, Key } from "../../ui/Button.tsx";
 import type { KeptWording } from "./useWording.ts";
-import { openFields, setColumns, wordingEditor } from "./editor.ts";
+import type { WordingHandle } from "./WordingEditor.tsx";
 
-type Props = { desk: Desk; problems: Desk["wording_problems"]; wording: KeptWording };
+// The desk is on screen before the editor has come: until then the wording stands there as it is.
+const WordingEditor = lazy(() => import("./WordingEditor.tsx"));
+
+type Props = {
+  desk: Desk;
+  problems: Desk["wording_problems"];
+  wording: KeptWording;
+  onUndo: () => Promise<Desk | null>;
+  onRedo: () => Promise<Desk | null>;
+};
 
 /** The writing box. It holds what is typed; the program keeps every keystroke and answers with the slip. */
-export function WordingBox({ desk, problems, wording }: Props) {
+export function WordingBox({ desk, problems, wording, onUndo, onRedo }: Props) {
   const { said, behind, type, seen, keepMine, takeTheirs, answer } = wording;
-  const host = useRef<HTMLDivElement>(null);
-  const view = useRef<EditorView | null>(null);
-  const listener = useRef(type);
-  useEffect(() => {
-    listener.current = type;
-  }, [type]);
-
-  useEffect(() => {
-    if (!host.current) return undefined;
-    const made = new EditorView({
-      parent: host.current,
-      state: EditorState.create({ doc: desk.wording, extensions: wordingEditor((text) => listener.current(text)) }),
+  const editor = useRef<WordingHandle>(null);
+  const show = (text: string) => editor.current?.show(text);
+  /** A step over the round's changes; what is typed before its answer has come belongs to the words that it brings. */
+  const last = useRef(Promise.resolve());
+  const step = (going: () => Promise<Desk | null>) => {
+    last.current = last.current.then(async () => {
+      editor.current?.hold();
+      const found = await going();
+      if (found) seen(found.wording);
+      editor.current?.release(found?.wording ?? null);
     });
-    made.dispatch({ effects: setColumns.of(desk.columns) });
-    view.current = made;
-    return () => made.destroy();
-    // The editor is made once a round; what it holds afterwards is the clerk's, not the server's.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [desk.id]);
-
-  useEffect(() => {
-    view.current?.dispatch({ effects: setColumns.of(desk.columns) });
-  }, [desk.columns]);
-
-  const show = (text: string) => {
-    const shown = view.current?.state.doc;
-    if (shown && shown.toString() !== text) view.current?.dispatch({ changes: { from: 0, to: shown.length, insert: text } });
   };
   const answered = answer?.version ?? 0;
   useEffect(() => {
@@ -48,11 +39,11 @@ export function WordingBox({ desk, problems, wording }: Props) {
 
   const actions = useMemo<Action[]>(
     () => [
-      { name: "wording", label: "Go to the wording", key: "w", perform: () => view.current?.focus() },
+      { name: "wording", label: "Go to the wording", key: "w", perform: () => editor.current?.focus() },
       {
         name: "field",
         label: "Insert a field into the wording",
-        perform: () => view.current && openFields(view.current),
+        perform: () => editor.current?.openFields(),
       },
     ],
     [],
@@ -69,7 +60,7 @@ export function WordingBox({ desk, problems, wording }: Props) {
         <button
           type="button"
           className="flex items-center gap-1.5 text-ink-2 hover:text-ink"
-          onClick={() => view.current && openFields(view.current)}
+          onClick={() => editor.current?.openFields()}
         >
           Insert a field <Key>{"{"}</Key>
         </button>
@@ -95,7 +86,9 @@ export function WordingBox({ desk, problems, wording }: Props) {
           </div>
         </div>
       )}
-      <div ref={host} />
+      <Suspense fallback={<p className="plain-wording">{desk.wording}</p>}>
+        <WordingEditor desk={desk} onType={type} onUndo={() => step(onUndo)} onRedo={() => step(onRedo)} ref={editor} />
+      </Suspense>
       {problems.length > 0 && (
         <ul className="border-t border-rule px-3 py-1.5 text-failed" aria-label="What is wrong with the wording">
           {problems.slice(0, 2).map((p) => (

@@ -9,7 +9,7 @@ import {
   type CompletionResult,
 } from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap, isolateHistory } from "@codemirror/commands";
-import { EditorState, Facet, Prec, RangeSetBuilder, StateEffect, StateField, Transaction, type Extension } from "@codemirror/state";
+import { ChangeSet, EditorState, Facet, Prec, RangeSetBuilder, StateEffect, StateField, Transaction, type Extension, type Text } from "@codemirror/state";
 import {
   Decoration,
   EditorView,
@@ -21,6 +21,7 @@ import {
   type ViewUpdate,
 } from "@codemirror/view";
 import type { ColumnOut } from "../../api/client.ts";
+import { isComputed } from "../columns.ts";
 import { nonce } from "../../ui/nonce.ts";
 
 // Two brackets of a kind write one, so they begin and end no field.
@@ -28,8 +29,6 @@ const FIELD = /\{\{|\}\}|\{([^{}\n]*)\}/g;
 
 /** Column names match in any case, with runs of white space as one, as the program reads them. */
 const key = (name: string): string => name.normalize("NFC").trim().split(/\s+/).join(" ").toLowerCase();
-
-export const isComputed = (column: ColumnOut): boolean => column.formula !== null || column.template !== null;
 
 export const setColumns = StateEffect.define<ColumnOut[]>();
 
@@ -183,10 +182,27 @@ export function openFields(view: EditorView): void {
   startCompletion(view);
 }
 
-/** What every box with fields in it has: solid tokens, a list that completes, and undo. */
+/** Steps back over what was typed in a box that nobody has put in yet. */
+export const ownHistory: Extension = [history(), keymap.of(historyKeymap)];
+
+/** Steps back over the changes of the round, which the program keeps: a box of its own kept text has no other past. */
+export const roundHistory = (undo: () => void, redo: () => void): Extension => {
+  const run = (step: () => void) => () => {
+    step();
+    return true;
+  };
+  return keymap.of([
+    { key: "Mod-z", run: run(undo), preventDefault: true },
+    { key: "Mod-y", mac: "Mod-Shift-z", run: run(redo), preventDefault: true },
+    { linux: "Ctrl-Shift-z", run: run(redo), preventDefault: true },
+  ]);
+};
+
+/** What every box with fields in it has: solid tokens, a list that completes, and a way back. */
 export function fieldEditor(
   complete: (context: CompletionContext) => CompletionResult | null,
-  onChange: (text: string) => void,
+  onChange: (text: string, changes: ChangeSet) => void,
+  past: Extension,
   link = false,
 ): Extension {
   return [
@@ -194,7 +210,6 @@ export function fieldEditor(
     EditorView.cspNonce.of(nonce),
     columnsField,
     fields,
-    history(),
     autocompletion({ override: [complete], icons: false, interactionDelay: 0, activateOnTyping: true }),
     Prec.highest(
       keymap.of([
@@ -203,16 +218,40 @@ export function fieldEditor(
         { key: "Escape", run: closeCompletion },
       ]),
     ),
-    keymap.of([...defaultKeymap, ...historyKeymap]),
+    past,
+    keymap.of(defaultKeymap),
     EditorView.lineWrapping,
     EditorState.allowMultipleSelections.of(false),
-    EditorView.updateListener.of((update) => update.docChanged && onChange(update.state.doc.toString())),
+    EditorView.updateListener.of((update) => {
+      const typed = update.transactions.some((tr) => tr.docChanged && !tr.annotation(Transaction.remote));
+      if (typed) onChange(update.state.doc.toString(), update.changes);
+    }),
   ];
 }
 
-export function wordingEditor(onChange: (text: string) => void): Extension {
+/** What makes one text another: the piece between what both begin and end with. */
+export function difference(before: Text, text: string): ChangeSet {
+  const now = before.toString();
+  let from = 0;
+  while (from < Math.min(now.length, text.length) && now[from] === text[from]) from++;
+  let behind = 0;
+  while (behind < Math.min(now.length, text.length) - from && now.at(-1 - behind) === text.at(-1 - behind)) behind++;
+  return ChangeSet.of({ from, to: now.length - behind, insert: text.slice(from, text.length - behind) }, now.length);
+}
+
+/** Shows a change that the program made beneath what was typed since then. */
+export const showBeneath = (view: EditorView, change: ChangeSet, typed: ChangeSet): void =>
+  view.dispatch({ changes: change.map(typed), annotations: Transaction.remote.of(true) });
+
+/** Puts another text in the place of what stands there, as what the program has; the caret stays with its words. */
+export function replaceText(view: EditorView, text: string): void {
+  const now = view.state.doc;
+  if (now.toString() !== text) showBeneath(view, difference(now, text), ChangeSet.empty(now.length));
+}
+
+export function wordingEditor(onChange: (text: string, changes: ChangeSet) => void, undo: () => void, redo: () => void): Extension {
   return [
-    fieldEditor(completeFields, onChange),
+    fieldEditor(completeFields, onChange, roundHistory(undo, redo)),
     placeholder("Write the text once. Press { to put in a column."),
     EditorView.contentAttributes.of({ "aria-label": "Wording", spellcheck: "true" }),
   ];

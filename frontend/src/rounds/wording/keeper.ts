@@ -27,6 +27,7 @@ export class Keeper<T> {
   #newest: string | null = null;
   #busy = false;
   #behind = false;
+  #waiting: (() => void)[] = [];
 
   constructor(
     known: string,
@@ -68,6 +69,12 @@ export class Keeper<T> {
       }
     }
     this.#busy = false;
+    for (const done of this.#waiting.splice(0)) done();
+  }
+
+  /** Resolves once all that was typed is kept, or waits for the clerk to choose between two wordings. */
+  settled(): Promise<void> {
+    return this.#busy ? new Promise((done) => this.#waiting.push(done)) : Promise.resolve();
   }
 
   /** Says what stands in the program now. True when this window has nothing of its own that is not kept yet. */

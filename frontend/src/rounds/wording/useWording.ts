@@ -65,6 +65,8 @@ export function useWording(desk: { id: number; wording: string; version: number 
   const type = useCallback((wording: string) => void keeper.current?.type(wording), []);
   /** True when what the program has now may take the place of what this window shows. */
   const seen = useCallback((wording: string) => keeper.current?.seen(wording) ?? false, []);
+  /** Resolves once all that was typed is kept: what is undone then is what stands there. */
+  const settled = useCallback(() => keeper.current?.settled() ?? Promise.resolve(), []);
   const keepMine = useCallback(() => {
     if (behind !== null) keeper.current?.keepMine(behind);
     setBehind(null);
@@ -74,7 +76,7 @@ export function useWording(desk: { id: number; wording: string; version: number 
     setBehind(null);
     current.current.onSettled();
   }, [behind]);
-  return { answer, said, behind, type, seen, keepMine, takeTheirs };
+  return { answer, said, behind, type, seen, settled, keepMine, takeTheirs };
 }
 
 export type KeptWording = ReturnType<typeof useWording>;

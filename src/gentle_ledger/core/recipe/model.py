@@ -1,26 +1,21 @@
 """A round's set-up as one model, to and from TOML."""
 
-import json
-import tomllib
 from collections.abc import Iterable
 from datetime import date
 from decimal import Decimal
 from typing import Annotated, Any
 
-import tomli_w
 from pydantic import (
     AfterValidator,
     BaseModel,
     BeforeValidator,
     ConfigDict,
     Field,
-    ValidationError,
     field_validator,
     model_validator,
 )
 
 from gentle_ledger.core.cells.cell import as_written, column_key
-from gentle_ledger.core.cells.errors import RecipeError
 from gentle_ledger.core.cells.locales import known_currency, known_locale
 from gentle_ledger.core.cells.order import Order
 from gentle_ledger.core.cells.phones import known_regions
@@ -168,14 +163,21 @@ def _refuse_twice(what: str, names: Iterable[str]) -> None:
             raise ValueError(f'"{clipped(other)}" and "{clipped(name)}" are the same {what}: keep one of them')
 
 
+FORM = 1
+"""The version of the form a recipe has; see `recipe.kept` for how earlier ones become this one."""
+
+
 class Recipe(_Part):
     """All that makes a round besides its rows.
+
+    `form` is the version of the form it is written in.
 
     Rows that a workbook does not show are left out, unless `leave_out_hidden` says otherwise.
 
     `sent_columns` has the answer to whether a column says which rows were sent; one without an answer is asked about.
     """
 
+    form: int = Field(default=FORM, ge=FORM, le=FORM)
     title: str = Field(default="Untitled round", min_length=1, max_length=200)
     as_of: date | None = None
     region: Region = "CA"
@@ -224,75 +226,3 @@ class Recipe(_Part):
             columns[column] = settings
         kept = {name: s for name, s in columns.items() if s != ColumnSettings()}
         return self.model_copy(update={"columns": kept})
-
-
-_BY_NAME = ("columns", "lookups")
-"""The parts of a recipe of which one entry can be left out by itself."""
-
-
-def salvaged(text: str) -> tuple[Recipe, tuple[str, ...]]:
-    """A recipe kept as JSON, and the names of what in it cannot be used and was left out.
-
-    A round that another version kept, or that was damaged, must open all the same, so that it can be seen and mended.
-    """
-    try:
-        return Recipe.model_validate_json(text), ()
-    except ValidationError:
-        pass
-    try:
-        data = json.loads(text)
-    except (ValueError, RecursionError):
-        data = None
-    lost: list[str] = []
-    while isinstance(data, dict):
-        try:
-            return Recipe.model_validate(data), tuple(lost)
-        except ValidationError as fault:
-            place = fault.errors(include_url=False)[0]["loc"]
-            if not place or place[0] not in data:
-                break
-            holder, key = data, place[0]
-            if key in _BY_NAME and len(place) > 1 and isinstance(data[key], dict) and place[1] in data[key]:
-                holder, key = data[key], place[1]
-            del holder[key]
-            lost.append(clipped(str(key)))
-    return Recipe(), ("all of it",)
-
-
-def recipe_from_bytes(data: bytes) -> Recipe:
-    """A recipe from a file's bytes. Raises RecipeError, naming the key that is wrong."""
-    try:
-        return recipe_from_toml(data.decode("utf-8-sig"))
-    except UnicodeDecodeError as fault:
-        raise RecipeError("The recipe is not UTF-8 text, as TOML has to be.") from fault
-
-
-def recipe_from_toml(text: str) -> Recipe:
-    """Raises RecipeError naming the key that is wrong."""
-    try:
-        return Recipe.model_validate(tomllib.loads(text, parse_float=Decimal))
-    except tomllib.TOMLDecodeError as fault:
-        raise RecipeError(f"The recipe is not valid TOML: {clipped(str(fault), 200)}.") from fault
-    except RecursionError as fault:
-        raise RecipeError("The recipe is nested deeper than any recipe is.") from fault
-    except ValidationError as fault:
-        first = fault.errors(include_url=False, include_input=False)[0]
-        key = ".".join(str(step) for step in first["loc"]) or "the recipe"
-        why = {"extra_forbidden": "there is no such setting"}.get(
-            first["type"], first["msg"].removeprefix("Value error, ")
-        )
-        raise RecipeError(f'The recipe cannot be used: "{key}": {why[:1].lower() + why[1:]}.') from fault
-
-
-def recipe_to_toml(recipe: Recipe) -> str:
-    """The recipe as TOML that `recipe_from_toml` reads back as the same recipe."""
-    data = recipe.model_dump(mode="python", exclude_none=True, exclude_defaults=False)
-    data["columns"] = {name: {k: str(v) for k, v in s.items()} for name, s in data["columns"].items()}
-    if recipe.combine:
-        data["combine"]["columns"] = {name: str(how) for name, how in recipe.combine.columns.items()}
-    for key in ("sent_columns", "columns", "combine", "leave_out", "lookups"):
-        # Tables stand last in TOML, and empty ones say nothing.
-        found = data.pop(key, None)
-        if found:
-            data[key] = list(found) if isinstance(found, tuple) else found
-    return tomli_w.dumps(data, multiline_strings=False)

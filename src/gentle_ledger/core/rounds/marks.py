@@ -2,6 +2,8 @@
 
 from enum import StrEnum
 
+from gentle_ledger.core.cells.reasons import reason_kind
+
 
 class PlanMark(StrEnum):
     """Where a row stands before sending starts."""
@@ -55,17 +57,10 @@ ALLOWED: frozenset[tuple[Mark, Mark]] = frozenset(
 A row that is To go again after a hand-over keeps its reference: it is asked about first, and goes under the same one.
 """
 
-STOPPED = "the round was stopped before its turn"
+STOPPED = reason_kind("stopped before turn", "the round was stopped before its turn")
 """The reason of a row that Stop left out, and the only kind of Left out that can be taken up again."""
-
-FIRST_TRY_OPEN = "the round was stopped while nobody could say what became of a first try"
-
-
-class Stage(StrEnum):
-    """Where a round stands."""
-
-    PREPARING = "preparing"
-    SENDING = "sending"
-    PAUSED = "paused"
-    STOPPED = "stopped"
-    FINISHED = "finished"
+FIRST_TRY_OPEN = reason_kind(
+    "stopped while open", "the round was stopped while nobody could say what became of a first try"
+)
+TO_BE_TRIED = reason_kind("to be tried again", "to be tried again")
+TAKEN_UP = reason_kind("taken up again", "taken up again")

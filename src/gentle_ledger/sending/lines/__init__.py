@@ -1,6 +1,6 @@
 """A line is a way out: a sender name or number on a carrier."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Protocol
 
 
@@ -16,12 +16,14 @@ class Refused:
     """The carrier answered that it does not take this text, so none was sent.
 
     `may_retry` tells whether a second try may succeed. `own` tells that the reason is surely the row's own, such as a
-    number that is not in use; any other reason may be the carrier's or the line's, and the next row's as well.
+    number that is not in use; any other reason may be the carrier's or the line's, and the next row's as well. `code`
+    is the carrier's own for it, or "".
     """
 
     reason: str
     may_retry: bool = False
     own: bool = False
+    code: str = field(default="", compare=False)
 
 
 @dataclass(frozen=True, slots=True)

@@ -120,10 +120,10 @@ class OmaMessagingLine:
         if answer.status >= 500 or code in _CARRIERS or answer.status in {401, 429}:
             return self._unavailable(answer, code)
         if code in _OWN:
-            return Refused(_OWN[code], own=True)
+            return Refused(_OWN[code], own=True, code=code)
         if code and 400 <= answer.status < 500:
             said = printable(exception.get("text") or code, MOST_REASON)
-            return Refused(f"the carrier refused it: {said}", may_retry=True)
+            return Refused(f"the carrier refused it: {said}", may_retry=True, code=printable(code, MOST_REASON))
         if answer.status in _NOT_TAKEN:
             return self._unavailable(answer, code)
         return Silent(_NOT_UNDERSTOOD)

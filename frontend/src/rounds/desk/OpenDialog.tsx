@@ -1,0 +1,61 @@
+import { lazy, Suspense } from "react";
+import type { Desk } from "../../api/client.ts";
+import { counted } from "../../ui/format.ts";
+import { useNotices } from "../../ui/notices.tsx";
+import type { Commands } from "./useCommands.ts";
+
+const SendDialog = lazy(() => import("../dock/SendDialog.tsx"));
+const TidyDialog = lazy(() => import("../tidy/TidyDialog.tsx"));
+const NewerDialog = lazy(() => import("./NewerDialog.tsx"));
+
+export type Opened = "tidy" | "newer" | "send";
+
+type Props = { opened: Opened | null; desk: Desk; commands: Commands; onRow: (row: number) => void; onClose: () => void };
+
+/** The one dialog that lies over the desk, if any; it is loaded when it is first opened. */
+export const OpenDialog = (props: Props) => (
+  <Suspense>
+    <Dialog {...props} />
+  </Suspense>
+);
+
+function Dialog({ opened, desk, commands, onRow, onClose }: Props) {
+  const notices = useNotices();
+  if (opened === "tidy")
+    return (
+      <TidyDialog
+        desk={desk}
+        onDesk={commands.show}
+        onMend={commands.mend}
+        onRow={(row) => {
+          onClose();
+          onRow(row);
+        }}
+        onClose={onClose}
+      />
+    );
+  if (opened === "newer")
+    return (
+      <NewerDialog
+        desk={desk}
+        onClose={onClose}
+        onTaken={(found) => {
+          onClose();
+          commands.show(found);
+          notices.done(`The newer version is taken: ${counted(found.rows, "row")}.`);
+        }}
+      />
+    );
+  if (opened === "send")
+    return (
+      <SendDialog
+        roundId={desk.id}
+        onClose={onClose}
+        onStarted={(found) => {
+          onClose();
+          commands.seen(found);
+        }}
+      />
+    );
+  return null;
+}

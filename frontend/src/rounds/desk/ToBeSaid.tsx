@@ -1,0 +1,22 @@
+import type { Desk } from "../../api/client.ts";
+import { ColumnQuestions } from "./ColumnQuestions.tsx";
+import { Doubled } from "./Doubled.tsx";
+import { HiddenRows } from "./HiddenRows.tsx";
+import { SentColumns } from "./SentColumns.tsx";
+import { Unmatched } from "./Unmatched.tsx";
+import { Unusable } from "./Unusable.tsx";
+import type { Commands } from "./useCommands.ts";
+
+/** Everything about the sheet and the set-up that the clerk is asked, each where it applies. */
+export function ToBeSaid({ desk, commands }: { desk: Desk; commands: Commands }) {
+  return (
+    <>
+      <Unusable desk={desk} onMend={commands.mendRecipe} />
+      <ColumnQuestions desk={desk} onChange={commands.setColumn} />
+      <SentColumns desk={desk} onSay={commands.saySent} />
+      <HiddenRows desk={desk} onSay={(leave_out_hidden) => commands.setUp({ leave_out_hidden })} />
+      <Doubled desk={desk} onSay={commands.sayDoubled} />
+      <Unmatched desk={desk} onMatch={commands.match} onForget={commands.forget} />
+    </>
+  );
+}

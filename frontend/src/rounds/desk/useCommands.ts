@@ -1,0 +1,131 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useMemo } from "react";
+import { api, told, type ColumnChange, type ComputedIn, type Desk, type SetupIn, type Tally } from "../../api/client.ts";
+import { newest } from "../../api/newest.ts";
+import { counted } from "../../ui/format.ts";
+import { received, tallyKey } from "../tally/useTally.ts";
+import { useNotices } from "../../ui/notices.tsx";
+
+export type Keeping = { left_out?: boolean; released?: boolean };
+
+/**
+ * All that can be done to a round. Commands go out one after the other; of the answers the one with the newest version
+ * stands. What the program refuses is said, and the round is asked for again.
+ */
+export function useCommands(id: number) {
+  const queries = useQueryClient();
+  const notices = useNotices();
+  const { mutateAsync } = useMutation({
+    mutationFn: (asking: () => Promise<unknown>) => asking(),
+    // One after the other: none begins before the one before it is done, whether it went well or not.
+    scope: { id: `round ${id}` },
+    networkMode: "always",
+  });
+  const refresh = useCallback(() => void queries.invalidateQueries({ queryKey: ["desk", id] }), [queries, id]);
+  const show = useCallback(
+    (came: Desk) => void queries.setQueryData<Desk>(["desk", id], (kept) => newest(kept, came)),
+    [queries, id],
+  );
+  const run = useCallback(
+    async <T>(asking: () => Promise<T>, then?: (done: T) => void): Promise<T | null> => {
+      try {
+        const done = (await mutateAsync(asking)) as T;
+        then?.(done);
+        return done;
+      } catch (error) {
+        notices.trouble(error);
+        refresh();
+        return null;
+      }
+    },
+    [mutateAsync, notices, refresh],
+  );
+  return useMemo(() => {
+    const params = { path: { round_id: id } };
+    const changed =
+      (then?: (found: Desk) => void) =>
+      (found: Desk): void => {
+        show(found);
+        then?.(found);
+      };
+    const desk = (asking: () => Promise<Desk>, then?: (found: Desk) => void) => void run(asking, changed(then));
+    /** Takes one change back, if nothing else was changed since. */
+    const takeBack = (change: number | null | undefined) => {
+      if (change != null)
+        desk(() => told(api.POST("/api/rounds/{round_id}/undo", { params: { ...params, query: { change } } })));
+    };
+    const keep = (number: number, body: Keeping) => {
+      const said = body.released ? "will be sent all the same" : body.left_out ? "is left out" : "is taken back";
+      void run(
+        () => told(api.PATCH("/api/rounds/{round_id}/rows/{number}", { params: { path: { round_id: id, number } }, body })),
+        (row) => {
+          refresh();
+          notices.done(`Row ${number} ${said}.`, () => takeBack(row.change));
+        },
+      );
+    };
+    const seen = (found: Tally, then?: (found: Tally) => void) => {
+      queries.setQueryData(tallyKey(id), received(found));
+      refresh();
+      then?.(found);
+    };
+    return {
+      show,
+      refresh,
+      setColumn: (name: string, change: ColumnChange) =>
+        desk(() => told(api.PATCH("/api/rounds/{round_id}/columns", { params, body: { name, ...change } }))),
+      mend: (number: number, column: string, typed: string) =>
+        desk(() =>
+          told(
+            api.PATCH("/api/rounds/{round_id}/rows/{number}/cells", {
+              params: { path: { round_id: id, number } },
+              body: { column, typed },
+            }),
+          ),
+        ),
+      /** Takes the last change back, once what came `before` is done; null where that is refused. */
+      undo: (before: Promise<void>) =>
+        run(() => before.then(() => told(api.POST("/api/rounds/{round_id}/undo", { params }))), changed()),
+      redo: (before: Promise<void>) =>
+        run(() => before.then(() => told(api.POST("/api/rounds/{round_id}/redo", { params }))), changed()),
+      addRow: (then: (found: Desk) => void) => desk(() => told(api.POST("/api/rounds/{round_id}/rows", { params })), then),
+      match: (name: string, column: string) =>
+        desk(() => told(api.POST("/api/rounds/{round_id}/columns/match", { params, body: { name, column } }))),
+      forget: (name: string) =>
+        desk(() => told(api.POST("/api/rounds/{round_id}/columns/forget", { params, body: { name } }))),
+      sayDoubled: (name: string, computed: boolean) =>
+        desk(() => told(api.POST("/api/rounds/{round_id}/columns/doubled", { params, body: { name, computed } }))),
+      saySent: (name: string, leave_out: boolean) =>
+        desk(() => told(api.POST("/api/rounds/{round_id}/columns/sent", { params, body: { name, leave_out } }))),
+      mendRecipe: () => desk(() => told(api.POST("/api/rounds/{round_id}/recipe/mend", { params }))),
+      putComputed: (body: ComputedIn, then: () => void) =>
+        desk(() => told(api.PUT("/api/rounds/{round_id}/columns/computed", { params, body })), then),
+      removeComputed: (name: string, then: () => void) =>
+        desk(
+          () => told(api.DELETE("/api/rounds/{round_id}/columns/computed", { params: { ...params, query: { name } } })),
+          (found) => {
+            then();
+            notices.done(`The column ${name} is taken out.`, () => takeBack(found.change));
+          },
+        ),
+      setUp: (body: SetupIn) => desk(() => told(api.PATCH("/api/rounds/{round_id}", { params, body }))),
+      keep,
+      send: (name: "pause" | "go-on" | "stop") =>
+        void run(() => told(api.POST(`/api/rounds/{round_id}/${name}`, { params })), seen),
+      again: (which: "failed" | "stopped", texts: number) =>
+        void run(() => told(api.POST("/api/rounds/{round_id}/again", { params, body: { which, texts } })), seen),
+      ask: () =>
+        void run(
+          () => told(api.POST("/api/rounds/{round_id}/ask", { params })),
+          (found) => {
+            notices.done(`The carrier is being asked about ${counted(found.unsure, "text")}.`);
+            seen(found);
+          },
+        ),
+      seen,
+      remove: (then: () => void) => void run(() => told(api.DELETE("/api/rounds/{round_id}", { params })), then),
+    };
+  }, [id, run, show, refresh, notices, queries]);
+}
+
+export type Commands = ReturnType<typeof useCommands>;

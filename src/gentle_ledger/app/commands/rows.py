@@ -1,0 +1,98 @@
+"""Commands about rows: mended cells, added rows, and rows left out or released."""
+
+from pydantic import Field
+
+from gentle_ledger.app.draft import Draft
+from gentle_ledger.app.edit import Command
+from gentle_ledger.app.numbers import groups_in
+from gentle_ledger.app.settings import NotUsable
+from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS
+from gentle_ledger.core.cells.phones import known_regions
+from gentle_ledger.core.cells.reasons import Reason, reason_kind
+from gentle_ledger.core.cells.words import clipped, count
+from gentle_ledger.core.columns.tidy import Action, mended
+from gentle_ledger.store.errors import NotThere
+
+
+def _mended(typed: str, row: int, column: str, cells: int) -> str:
+    return f"mending {count(cells, 'cell')}" if cells > 1 else f'"{clipped(typed, 20)}" in row {row}, {column}'
+
+
+def _which(row: int, rows: int) -> str:
+    return f"row {row}" if rows == 1 else count(rows, "row")
+
+
+MENDED = reason_kind("cells mended", _mended)
+ADDED = reason_kind("row added", "adding row {row}")
+LEFT_OUT = reason_kind("rows left out", lambda row, rows: f"leaving {_which(row, rows)} out")
+TAKEN_BACK = reason_kind("rows taken back", lambda row, rows: f"taking {_which(row, rows)} back")
+RELEASED = reason_kind("row released", "sending row {row} all the same")
+HELD_AGAIN = reason_kind("row held again", "holding row {row} again")
+
+
+class MendCell(Command):
+    """Gives a cell of the sheet another content, blank for none. What stood there stays beside it."""
+
+    row: int = Field(ge=1)
+    column: str
+    typed: str = Field(max_length=MAX_CELL_CHARACTERS)
+
+    def apply(self, draft: Draft) -> Reason | None:
+        sheet = draft.opened.readings.sheet
+        position = sheet.position(self.column)
+        if position is None:
+            raise NotUsable(f'The sheet has no column "{self.column}".', column=self.column)
+        if self.row > draft.found.row_count:
+            raise NotThere(f"There is no row {self.row} in this round.", row=self.row)
+        typed = self.typed.strip()
+        draft.mend({(self.row, position): typed or None})
+        return draft.said(MENDED(typed=typed, row=self.row, column=sheet.columns[position], cells=1))
+
+
+class AddRow(Command):
+    """Adds a blank row at the end."""
+
+    def apply(self, draft: Draft) -> Reason | None:
+        return ADDED(row=draft.add_row())
+
+
+class KeepRow(Command):
+    """Leaves a row out, takes it back, or releases it from a check that may be released."""
+
+    row: int
+    left_out: bool | None = None
+    released: bool | None = None
+
+    def apply(self, draft: Draft) -> Reason | None:
+        what: Reason | None = None
+        if self.released is not None and draft.flag("released", [self.row], self.released):
+            what = (RELEASED if self.released else HELD_AGAIN)(row=self.row)
+        if self.left_out is not None and draft.flag("left_out", [self.row], self.left_out):
+            what = (LEFT_OUT if self.left_out else TAKEN_BACK)(row=self.row, rows=1)
+        return what
+
+
+class TidyNumbers(Command):
+    """Mends all numbers of a group at once, or leaves their rows out."""
+
+    group: str
+    action: Action
+    country: str = Field(default="", max_length=2)
+
+    def apply(self, draft: Draft) -> Reason | None:
+        if self.action is Action.READ_AS and self.country not in known_regions():
+            raise NotUsable(f'"{self.country}" is not an ISO 3166-1 country code such as CA.')
+        group = next((each for each in groups_in(draft.opened) if each.key == self.group), None)
+        position = draft.opened.composer.mobile
+        if group is None or position is None or self.action not in group.actions:
+            raise NotThere("There is no such group of numbers any more.", "Look at the numbers once more.")
+        if self.action is Action.LEAVE_OUT:
+            rows = draft.flag("left_out", [row + 1 for row in group.rows], True)
+            return draft.said(LEFT_OUT(row=group.rows[0] + 1, rows=len(rows)))
+        sheet = draft.opened.readings.sheet
+        cells = mended(sheet.values(position), group.rows, self.action, self.country)
+        if not cells:
+            raise NotUsable(f"This changes nothing in {count(len(group.rows), 'number')}.")
+        draft.mend({(row + 1, position): typed for row, typed in cells.items()})
+        row, typed = next(iter(cells.items()))
+        return draft.said(MENDED(typed=typed, row=row + 1, column=sheet.columns[position], cells=len(cells)))

@@ -1,0 +1,116 @@
+"""Commands about the set-up besides its columns: the wording, the pace, places and money, tables, rules."""
+
+from datetime import date
+from typing import ClassVar
+
+from pydantic import Field
+from sqlalchemy.orm import Session
+
+from gentle_ledger.app.draft import Draft
+from gentle_ledger.app.edit import Command, Gate
+from gentle_ledger.app.settings import changed
+from gentle_ledger.core.cells.errors import LedgerError
+from gentle_ledger.core.cells.reasons import Reason, reason_kind
+from gentle_ledger.core.cells.words import listed
+from gentle_ledger.core.recipe.model import MOST_CHARACTERS, CombineSettings, LeaveOutRule, Lookup, PaceSettings
+from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.store.models import Round
+from gentle_ledger.store.rounds import not_started, preparing_round, recipe_of, round_of, set_recipe, unusable_of
+
+_NAMES = {
+    "title": "the title",
+    "as_of": "the date of the round",
+    "region": "the country",
+    "currency": "the currency",
+    "locale": "the language",
+    "pace": "the pace",
+    "plain_signs": "how signs are written",
+    "leave_out_hidden": "what becomes of hidden rows",
+    "repeat_days": "how far back repeats are looked for",
+    "leave_out": "the rules that leave rows out",
+    "combine": "how rows are combined",
+    "lookups": "the tables",
+}
+"""What each setting is called in the journal."""
+
+SET_UP = reason_kind("set up", lambda settings: listed([_NAMES.get(name, name) for name in settings.split()], 3))
+WORDING = reason_kind("wording written", "the wording")
+DONE_WITHOUT = reason_kind("set-up salvaged", "doing without {what}, which could not be used")
+
+
+class Behind(LedgerError):
+    """Another window has written another wording meanwhile; neither replaces the other by itself."""
+
+    kind = "behind"
+    status = 409
+
+    def __init__(self, theirs: str) -> None:
+        super().__init__("Another window has changed the wording meanwhile.", "Choose which of the two is to stand.")
+        self.more = {"theirs": theirs}
+
+
+class WriteWording(Command):
+    """Keeps the wording. `was` is the one it was written upon; None writes over any."""
+
+    merges: ClassVar[bool] = True
+
+    wording: str = Field(max_length=MOST_CHARACTERS)
+    was: str | None = Field(default=None, max_length=MOST_CHARACTERS)
+
+    def apply(self, draft: Draft) -> Reason | None:
+        stands = draft.recipe.wording
+        if self.was is not None and stands not in {self.was, self.wording}:
+            raise Behind(stands)
+        draft.set_recipe(changed(draft.recipe, {"wording": self.wording}))
+        return draft.said(WORDING())
+
+
+def _any_stage(session: Session, round_id: int) -> Round:
+    """Title and pace may change at any time."""
+    found = round_of(session, round_id)
+    return preparing_round(session, round_id) if found.stage == Stage.PREPARING else found
+
+
+class SetPace(Command):
+    """Title and pace, at any time."""
+
+    gate: ClassVar[Gate] = staticmethod(_any_stage)
+
+    title: str | None = None
+    pace: PaceSettings | None = None
+
+    def apply(self, draft: Draft) -> Reason | None:
+        changes = {name: getattr(self, name) for name in type(self).model_fields if name in self.model_fields_set}
+        draft.set_recipe(changed(draft.recipe, changes))
+        return draft.said(SET_UP(settings=" ".join(changes)))
+
+
+class SetUp(SetPace):
+    """The same and all other settings, before sending starts; what is not named stays."""
+
+    gate: ClassVar[Gate] = staticmethod(preparing_round)
+
+    as_of: date | None = None
+    region: str | None = None
+    currency: str | None = None
+    locale: str | None = None
+    plain_signs: bool | None = None
+    leave_out_hidden: bool | None = None
+    repeat_days: int | None = None
+    leave_out: list[LeaveOutRule] | None = None
+    combine: CombineSettings | None = None
+    lookups: dict[str, Lookup] | None = None
+
+
+class MendRecipe(Command):
+    """Goes on without what of the kept set-up cannot be used."""
+
+    gate: ClassVar[Gate] = staticmethod(not_started)
+
+    def apply(self, draft: Draft) -> Reason | None:
+        found = draft.found
+        lost = unusable_of(found)
+        if not lost:
+            return None
+        set_recipe(found, recipe_of(found))
+        return DONE_WITHOUT(what=listed(lost))

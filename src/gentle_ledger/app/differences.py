@@ -1,0 +1,39 @@
+"""What differs between two states of a set-up, place by place, in words."""
+
+import json
+from collections.abc import Iterator, Mapping
+from typing import Any
+
+_NAMES = {"as_of": "date of the round", "leave_out": "rules", "lookups": "tables", "combine": "combining"}
+
+
+def differences(before: Mapping[str, Any], after: Mapping[str, Any]) -> Iterator[tuple[str, str, str]]:
+    """Each place that became another, with what stood there before and after; "" for nothing."""
+    for name in after:
+        yield from _differences(_NAMES.get(name, name.replace("_", " ")), before.get(name), after[name])
+
+
+def _differences(where: str, before: Any, after: Any) -> Iterator[tuple[str, str, str]]:
+    if before == after:
+        return
+    if isinstance(before, dict) or isinstance(after, dict):
+        was, now = before or {}, after or {}
+        if isinstance(was, dict) and isinstance(now, dict):
+            for name in dict.fromkeys([*was, *now]):
+                yield from _differences(f"{where}, {name}", was.get(name), now.get(name))
+            return
+    if isinstance(before, list) and isinstance(after, list):
+        for place in range(max(len(before), len(after))):
+            was = before[place] if place < len(before) else None
+            now = after[place] if place < len(after) else None
+            yield from _differences(f"{where}, {place + 1}", was, now)
+        return
+    yield where, _said(before), _said(after)
+
+
+def _said(value: Any) -> str:
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)

@@ -1,0 +1,57 @@
+"""A recipe to and from TOML."""
+
+import tomllib
+from decimal import Decimal
+
+import tomli_w
+from pydantic import ValidationError
+
+from gentle_ledger.core.cells.errors import RecipeError
+from gentle_ledger.core.cells.words import clipped
+from gentle_ledger.core.recipe.model import FORM, Recipe
+
+
+def recipe_from_bytes(data: bytes) -> Recipe:
+    """A recipe from a file's bytes. Raises RecipeError, naming the key that is wrong."""
+    try:
+        return recipe_from_toml(data.decode("utf-8-sig"))
+    except UnicodeDecodeError as fault:
+        raise RecipeError("The recipe is not UTF-8 text, as TOML has to be.") from fault
+
+
+def recipe_from_toml(text: str) -> Recipe:
+    """Raises RecipeError naming the key that is wrong."""
+    try:
+        data = tomllib.loads(text, parse_float=Decimal)
+        form = data.get("form", FORM)
+        if isinstance(form, int) and form > FORM:
+            raise RecipeError(
+                f"The recipe is of form {form}, and this version of the program knows forms up to {FORM}.",
+                "Read it with a newer version.",
+            )
+        return Recipe.model_validate(data)
+    except tomllib.TOMLDecodeError as fault:
+        raise RecipeError(f"The recipe is not valid TOML: {clipped(str(fault), 200)}.") from fault
+    except RecursionError as fault:
+        raise RecipeError("The recipe is nested deeper than any recipe is.") from fault
+    except ValidationError as fault:
+        first = fault.errors(include_url=False, include_input=False)[0]
+        key = ".".join(str(step) for step in first["loc"]) or "the recipe"
+        why = {"extra_forbidden": "there is no such setting"}.get(
+            first["type"], first["msg"].removeprefix("Value error, ")
+        )
+        raise RecipeError(f'The recipe cannot be used: "{key}": {why[:1].lower() + why[1:]}.') from fault
+
+
+def recipe_to_toml(recipe: Recipe) -> str:
+    """The recipe as TOML that `recipe_from_toml` reads back as the same recipe."""
+    data = recipe.model_dump(mode="python", exclude_none=True, exclude_defaults=False)
+    data["columns"] = {name: {k: str(v) for k, v in s.items()} for name, s in data["columns"].items()}
+    if recipe.combine:
+        data["combine"]["columns"] = {name: str(how) for name, how in recipe.combine.columns.items()}
+    for key in ("sent_columns", "columns", "combine", "leave_out", "lookups"):
+        # Tables stand last in TOML, and empty ones say nothing.
+        found = data.pop(key, None)
+        if found:
+            data[key] = list(found) if isinstance(found, tuple) else found
+    return tomli_w.dumps(data, multiline_strings=False)

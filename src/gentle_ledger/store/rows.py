@@ -1,0 +1,134 @@
+"""The rows of a round: their cells, which of them are left out or released, and earlier ones kept beside."""
+
+import json
+from collections.abc import Sequence
+from typing import cast
+
+from sqlalchemy import CursorResult, delete, func, insert, literal, select, update
+from sqlalchemy.orm import Session
+
+from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS, Cell
+from gentle_ledger.core.sheets.model import MAX_ROWS, Sheet
+from gentle_ledger.store.cells import cells_from_json, cells_to_json
+from gentle_ledger.store.errors import NotNow, NotThere
+from gentle_ledger.store.models import EarlierRow, EarlierSheet, Round, Row
+from gentle_ledger.store.rounds import KeptRows, columns_of, put_rows
+
+_CARRIED = ("number", "cells", "left_out", "released", "original", "added", "hidden")
+"""What of a row is kept when another sheet takes its place."""
+
+
+def cell_of(session: Session, found: Round, number: int, column: int) -> Cell:
+    """The cell in a row (from 1) and a column (from 0). Raises NotThere."""
+    return cells_from_json(_row(session, found, number).cells)[column]
+
+
+def write_cell(session: Session, found: Round, number: int, column: int, cell: Cell) -> None:
+    """Gives a cell another content; what was brought in stays beside it. Raises NotThere, or NotNow for too much."""
+    row = _row(session, found, number)
+    if isinstance(cell, str) and len(cell) > MAX_CELL_CHARACTERS:
+        raise NotNow(f"A cell holds at most {MAX_CELL_CHARACTERS:,} characters.", row=number)
+    if row.original is None and not row.added:
+        row.original = row.cells
+    cells = list(cells_from_json(row.cells))
+    cells[column] = cell
+    row.cells = cells_to_json(cells)
+    if row.cells == row.original:
+        row.original = None
+
+
+def put_blank_row(session: Session, found: Round, number: int) -> None:
+    """Adds a blank row at the end. Raises NotNow when there are as many as there can be."""
+    if number > MAX_ROWS:
+        raise NotNow(f"The sheet has {MAX_ROWS:,} rows; it can have no more.")
+    blank = cells_to_json([None] * len(columns_of(found)))
+    session.add(Row(round_id=found.id, number=number, cells=blank, added=True))
+    session.flush()
+    found.row_count = number
+
+
+def remove_row(session: Session, found: Round, number: int) -> None:
+    """Takes the last row away again."""
+    session.execute(delete(Row).where(Row.round_id == found.id, Row.number == number))
+    found.row_count = number - 1
+
+
+def flagged(session: Session, found: Round, name: str, rows: Sequence[int], value: bool) -> list[int]:
+    """Those of the rows (from 1) whose flag `name` is not `value` yet. Raises NotThere."""
+    return [number for number in rows if getattr(_row(session, found, number), name) is not value]
+
+
+def set_flag(session: Session, found: Round, number: int, name: str, value: bool) -> None:
+    """Leaves a row (from 1) out or releases it, or takes that back. Raises NotThere."""
+    statement = update(Row).where(Row.round_id == found.id, Row.number == number).values({name: value})
+    if cast("CursorResult[object]", session.execute(statement)).rowcount != 1:
+        raise NotThere(f"There is no row {number} in this round.", row=number)
+
+
+def originals_of(session: Session, found: Round, rows: Sequence[int]) -> dict[int, tuple[Cell, ...] | None]:
+    """The cells as brought in, of those of the rows (from 0) that were mended; None for a row that was added."""
+    wanted = select(Row.number, Row.original, Row.added).where(
+        Row.round_id == found.id, Row.number.in_([row + 1 for row in rows]), (Row.original.is_not(None)) | Row.added
+    )
+    return {
+        number - 1: None if added else cells_from_json(original or "[]")
+        for number, original, added in session.execute(wanted)
+    }
+
+
+def replace_sheet(session: Session, found: Round, sheet: Sheet, kept: KeptRows, file_name: str, reading: str) -> int:
+    """Puts another sheet in the place of the rows there are; these are kept under the number it gives back."""
+    number = _lay_aside(session, found)
+    put_rows(session, found, sheet, kept)
+    found.columns = json.dumps(sheet.columns, ensure_ascii=False)
+    found.row_count = len(sheet.rows)
+    found.file_name = file_name
+    found.reading = reading
+    return number
+
+
+def swap_rows(session: Session, found: Round, kept: int) -> None:
+    """Puts the rows that are kept under a number back, and keeps those that stood there under it instead."""
+    earlier = session.get_one(EarlierSheet, kept)
+    was = (earlier.columns, earlier.file_name, earlier.reading)
+    other = _lay_aside(session, found)
+    columns = [getattr(EarlierRow, name) for name in _CARRIED]
+    session.execute(
+        insert(Row).from_select(
+            ["round_id", *_CARRIED],
+            select(literal(found.id), *columns).where(EarlierRow.sheet_id == kept).order_by(EarlierRow.number),
+        )
+    )
+    found.columns, found.file_name, found.reading = was
+    found.row_count = session.scalar(select(func.count()).select_from(Row).where(Row.round_id == found.id)) or 0
+    # What was laid aside just now takes the number, so that the change that names it stays right.
+    session.execute(delete(EarlierRow).where(EarlierRow.sheet_id == kept))
+    session.execute(update(EarlierRow).where(EarlierRow.sheet_id == other).values(sheet_id=kept))
+    aside = session.get_one(EarlierSheet, other)
+    earlier.columns, earlier.file_name, earlier.reading = aside.columns, aside.file_name, aside.reading
+    session.delete(aside)
+    session.flush()
+    session.expire_all()
+
+
+def _lay_aside(session: Session, found: Round) -> int:
+    session.flush()
+    aside = EarlierSheet(round_id=found.id, columns=found.columns, file_name=found.file_name, reading=found.reading)
+    session.add(aside)
+    session.flush()
+    columns = [getattr(Row, name) for name in _CARRIED]
+    session.execute(
+        insert(EarlierRow).from_select(
+            ["sheet_id", *_CARRIED], select(literal(aside.id), *columns).where(Row.round_id == found.id)
+        )
+    )
+    session.execute(delete(Row).where(Row.round_id == found.id))
+    session.expire_all()
+    return aside.id
+
+
+def _row(session: Session, found: Round, number: int) -> Row:
+    row = session.get(Row, (found.id, number))
+    if row is None:
+        raise NotThere(f"There is no row {number} in this round.", row=number)
+    return row

@@ -1,0 +1,29 @@
+"""Tells whoever listens that something changed; what changed is read from the store."""
+
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+
+class ChangeSignal:
+    """Listeners are called on the thread that tells and must return at once."""
+
+    def __init__(self) -> None:
+        self._listeners: set[Callable[[], None]] = set()
+        self._guard = threading.Lock()
+
+    @contextmanager
+    def listening(self, listener: Callable[[], None]) -> Iterator[None]:
+        with self._guard:
+            self._listeners.add(listener)
+        try:
+            yield
+        finally:
+            with self._guard:
+                self._listeners.discard(listener)
+
+    def tell(self) -> None:
+        with self._guard:
+            listeners = list(self._listeners)
+        for listener in listeners:
+            listener()

@@ -1,0 +1,1 @@
+"""What the interface does about columns."""

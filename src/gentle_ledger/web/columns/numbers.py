@@ -1,0 +1,71 @@
+"""The numbers of a round in one view, and what is done to a whole group of them."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from gentle_ledger.app.commands.rows import TidyNumbers
+from gentle_ledger.app.numbers import groups_in
+from gentle_ledger.app.open_rounds import OpenRound
+from gentle_ledger.core.cells.cell import as_written
+from gentle_ledger.core.cells.phones import country_name
+from gentle_ledger.core.columns.tidy import details_of
+from gentle_ledger.web.columns.schemas import GroupAction, NumberGroup, NumberOut, NumbersOut
+from gentle_ledger.web.context import Here, RoundId
+from gentle_ledger.web.rounds.schemas import Desk
+from gentle_ledger.web.rounds.view import changed_desk
+
+router = APIRouter(prefix="/api/rounds/{round_id}/numbers", tags=["columns"])
+
+
+@router.get("")
+def numbers(
+    here: Here,
+    round_id: RoundId,
+    group: str | None = None,
+    offset: Annotated[int, Query(ge=0)] = 0,
+    limit: Annotated[int, Query(ge=0, le=500)] = 100,
+) -> NumbersOut:
+    """The groups, and a window of the rows of one of them."""
+    _, opened = here.opened(round_id, preparing=True)
+    found = groups_in(opened)
+    rows = next((g.rows for g in found if g.key == group), tuple(range(len(opened.readings.sheet.rows))))
+    position = opened.composer.mobile
+    return NumbersOut(
+        column=None if position is None else opened.composer.columns.names[position],
+        region=opened.recipe.region,
+        groups=[
+            NumberGroup(
+                key=g.key,
+                sentence=g.sentence,
+                rows=len(g.rows),
+                wrong=g.wrong,
+                actions=[GroupAction(action=a, label=a.label) for a in g.actions],
+            )
+            for g in found
+        ],
+        total=len(rows) if position is not None else 0,
+        rows=[] if position is None else [_number_out(opened, position, row) for row in rows[offset : offset + limit]],
+    )
+
+
+def _number_out(opened: OpenRound, position: int, row: int) -> NumberOut:
+    number = opened.composer.phones.number(position, row)
+    details = details_of(number.e164)
+    computed = position >= opened.composer.columns.first_computed
+    return NumberOut(
+        row=row + 1,
+        label=opened.composer.label(row),
+        typed="" if computed else as_written(opened.readings.sheet.rows[row][position]).strip(),
+        e164=number.e164,
+        country=country_name(details.country) if details.country else "",
+        kind=details.kind,
+        zone=details.zones[0] if len(details.zones) == 1 else "",
+        problem=number.problem.sentence if number.problem else "",
+    )
+
+
+@router.post("")
+def tidy(here: Here, round_id: RoundId, body: TidyNumbers) -> Desk:
+    """Mends all numbers of a group as one step, which can be undone, or leaves their rows out."""
+    return changed_desk(here, round_id, body)

@@ -1,0 +1,149 @@
+"""What the browser gets and sends about columns and the numbers in one of them."""
+
+from pydantic import BaseModel, Field
+
+from gentle_ledger.app.commands.columns import Formula
+from gentle_ledger.core.cells.order import Order
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.columns.tidy import Action
+from gentle_ledger.web.schemas import PlaceOut
+
+
+class AnswerOut(BaseModel):
+    """One answer to how a column is read, and what its cells would then be."""
+
+    order: Order
+    then: str
+
+
+class QuestionOut(BaseModel):
+    """What the cells of a column leave open about how they are read."""
+
+    ask: str
+    answers: list[AnswerOut]
+
+
+class ColumnOut(BaseModel):
+    """A column of the sheet, or a computed one: by a `formula` or by a link `template`."""
+
+    name: str
+    role: Role
+    recognised: Role
+    fallback: str | None
+    format: str | None
+    formula: str | None
+    template: str | None
+    problem: PlaceOut | None = Field(description="Why its formula or template cannot be used.")
+    reading: Order | None
+    read_as: Order | None = Field(
+        description="How its cells are taken, where that was answered or is not as usual for the locale."
+    )
+    evidence: str = Field(description="Why its cells are read as they are, in a sentence; empty where none is needed.")
+    question: QuestionOut | None = Field(description="What its cells leave open, until it is answered.")
+    awaited: bool = Field(description="Whether rows of the round wait for the answer.")
+    used: bool = Field(description="Whether the wording uses it.")
+    doc: str = Field(description="What such a column is for.")
+    example: str = Field(description="The first of its cells that has something in it, as it stands in a text.")
+    characters: int = Field(
+        description="How many characters its first cells have at most; nearly all of them, unless they are figures."
+    )
+    to_the_right: bool
+    blanks: int
+
+
+class SentColumn(BaseModel):
+    """A column that says which rows were sent. `left_out` is None until somebody has said whether it does."""
+
+    column: str
+    ours: bool
+    rows: int
+    example: str
+    left_out: bool | None
+
+
+class UnmatchedOut(BaseModel):
+    """A column that the set-up speaks of and that is not there.
+
+    `uses` says what names it, `goes` whether what is said of it can be taken out: combining, rules and settings can.
+    """
+
+    name: str
+    uses: list[str]
+    goes: bool
+
+
+class GroupAction(BaseModel):
+    action: Action
+    label: str
+
+
+class NumberGroup(BaseModel):
+    key: str
+    sentence: str
+    rows: int
+    wrong: bool
+    actions: list[GroupAction]
+
+
+class NumberOut(BaseModel):
+    """A number as typed and as read; `country`, `kind` and `zone` are "" where it could not be read."""
+
+    row: int
+    label: str
+    typed: str
+    e164: str
+    country: str
+    kind: str
+    zone: str
+    problem: str
+
+
+class NumbersOut(BaseModel):
+    """The numbers of a round in one view: all groups, and a window of the rows of one of them, or of all."""
+
+    column: str | None
+    region: str
+    groups: list[NumberGroup]
+    total: int
+    rows: list[NumberOut]
+
+
+class TryIn(Formula):
+    """The same, only to be looked at; `row` counts from 1."""
+
+    name: str = Field(default="", max_length=200)
+    row: int = Field(ge=1)
+
+
+class Tried(BaseModel):
+    """What a formula or a template comes to in one row."""
+
+    problem: PlaceOut | None
+    shown: str | None
+    explained: str | None
+    trouble: str | None
+
+
+class WrongRow(BaseModel):
+    row: int
+    label: str
+    why: str
+
+
+class TriedOnAll(BaseModel):
+    """How many rows the formula has no value in, and the first of them."""
+
+    wrong: int
+    first: WrongRow | None
+    blank: int
+
+
+class StartingPointOut(BaseModel):
+    """A ready-made formula over this round's columns, to be changed."""
+
+    key: str
+    label: str
+    about: str
+    column: str
+    formula: str
+    format: str

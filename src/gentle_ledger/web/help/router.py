@@ -1,0 +1,34 @@
+"""What never changes while the program runs: roles, formats, functions, checks."""
+
+from fastapi import APIRouter, Response
+
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.checks import CHECKS
+from gentle_ledger.core.formulas.functions import FUNCTIONS
+from gentle_ledger.core.recipe.combine import How
+from gentle_ledger.core.recipe.format import Way
+from gentle_ledger.web.help.schemas import Catalogue, CheckOut, ExampleOut, FormatOut, FunctionOut, HowOut, RoleOut
+
+router = APIRouter(prefix="/api", tags=["help"])
+
+
+@router.get("/catalogue")
+def catalogue(response: Response) -> Catalogue:
+    """All of it at once, from the registries; it may be kept for as long as the program is not started anew."""
+    response.headers["Cache-Control"] = "private, max-age=3600"
+    return Catalogue(
+        roles=[RoleOut(role=role, doc=role.doc) for role in Role],
+        formats=[FormatOut(way=way, doc=way.doc) for way in Way],
+        hows=[HowOut(how=how, doc=how.doc) for how in How],
+        checks=[CheckOut(key=check.key, label=check.label, level=check.level, doc=check.doc) for check in CHECKS],
+        functions=[
+            FunctionOut(
+                name=f.name,
+                group=f.group,
+                shape=f.shape,
+                doc=f.doc,
+                examples=[ExampleOut(formula=formula, value=value) for formula, value in f.examples],
+            )
+            for f in FUNCTIONS
+        ],
+    )

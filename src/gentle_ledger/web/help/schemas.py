@@ -1,0 +1,62 @@
+"""What never changes while the program runs."""
+
+from pydantic import BaseModel
+
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.checks import Level
+from gentle_ledger.core.recipe.combine import How
+
+
+class RoleOut(BaseModel):
+    role: Role
+    doc: str
+
+
+class FormatOut(BaseModel):
+    """A way of writing values; `doc` says what may stand behind its word."""
+
+    way: str
+    doc: str
+
+
+class HowOut(BaseModel):
+    """What a combined row may have in a column."""
+
+    how: How
+    doc: str
+
+
+class ExampleOut(BaseModel):
+    """A formula and what it comes to, written as a formula, too."""
+
+    formula: str
+    value: str
+
+
+class FunctionOut(BaseModel):
+    """A function of the formula language, as the help has it."""
+
+    name: str
+    group: str
+    shape: str
+    doc: str
+    examples: list[ExampleOut]
+
+
+class CheckOut(BaseModel):
+    """A check: the words on its tag, what its finding does to a row, and what it looks for."""
+
+    key: str
+    label: str
+    level: Level
+    doc: str
+
+
+class Catalogue(BaseModel):
+    """What never changes while the program runs, from its registries."""
+
+    roles: list[RoleOut]
+    formats: list[FormatOut]
+    hows: list[HowOut]
+    checks: list[CheckOut]
+    functions: list[FunctionOut]

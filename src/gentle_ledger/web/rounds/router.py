@@ -1,0 +1,118 @@
+"""Rounds: the list, the desk, the set-up, and what was changed."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Query, Response
+
+from gentle_ledger.app.commands.setup import MendRecipe, SetPace, SetUp, WriteWording
+from gentle_ledger.core.recipe.toml import recipe_to_toml
+from gentle_ledger.store.journal import entries_of
+from gentle_ledger.store.rounds import columns_of, list_rounds, recipe_of, remove_round, round_of
+from gentle_ledger.web.context import Here, RoundId, short_work
+from gentle_ledger.web.places import wording_problems
+from gentle_ledger.web.rounds.schemas import Changes, Desk, Progress, RoundInList, WordingIn, WordingOut
+from gentle_ledger.web.rounds.view import change_out, changed_desk, get_desk, newest_desk, round_in_list
+from gentle_ledger.web.rows.view import planned_slip
+
+router = APIRouter(prefix="/api/rounds", tags=["rounds"])
+
+
+@router.get("")
+def rounds(here: Here) -> list[RoundInList]:
+    """All rounds, the newest first."""
+    with here.database.reading() as session:
+        return [round_in_list(found, counts) for found, counts in list_rounds(session)]
+
+
+@router.get("/{round_id}")
+def desk(here: Here, round_id: RoundId) -> Desk:
+    """All that is shown of a round besides its rows."""
+    return get_desk(here, round_id)
+
+
+@router.get("/{round_id}/progress")
+async def progress(here: Here, round_id: RoundId) -> Progress:
+    """How far the counting of the round's rows is. It waits for nothing."""
+    return Progress(percent=here.rounds.percent(round_id))
+
+
+@router.delete("/{round_id}", status_code=204)
+def remove(here: Here, round_id: RoundId) -> Response:
+    """Removes a round that was never started."""
+    with here.database.writing() as session:
+        remove_round(session, round_id)
+    here.rounds.forget(round_id)
+    return Response(status_code=204)
+
+
+@router.put("/{round_id}/wording", dependencies=[Depends(short_work)])
+def put_wording(here: Here, round_id: RoundId, body: WordingIn) -> WordingOut:
+    """Keeps the wording and answers with the slip of the selected row; the other rows are computed when asked for."""
+    opened = here.editor.edit(round_id, WriteWording(wording=body.wording, was=body.was)).opened
+    row = min(body.row, len(opened.readings.sheet.rows)) - 1
+    return WordingOut(
+        version=opened.version,
+        wording_problems=wording_problems(opened.recipe.wording, opened.composer.problems),
+        slip=planned_slip(here, opened, row),
+    )
+
+
+@router.patch("/{round_id}")
+def set_up(here: Here, round_id: RoundId, body: SetUp) -> Desk:
+    """Title and pace at any time; region, currency, locale and date only before sending starts."""
+    if body.model_fields_set <= {"title", "pace"}:
+        return changed_desk(here, round_id, SetPace.model_validate(body.model_dump(exclude_unset=True)))
+    return changed_desk(here, round_id, body)
+
+
+@router.post("/{round_id}/recipe/mend")
+def mend_recipe(here: Here, round_id: RoundId) -> Desk:
+    """Goes on without what of the kept set-up cannot be used."""
+    return changed_desk(here, round_id, MendRecipe())
+
+
+@router.post("/{round_id}/undo")
+def take_back(here: Here, round_id: RoundId, change: Annotated[int | None, Query(ge=1)] = None) -> Desk:
+    """Takes the last change back, whatever it was and in whichever window it was made; only that one if it is named."""
+    here.editor.undo(round_id, only=change)
+    return newest_desk(here, round_id)
+
+
+@router.post("/{round_id}/redo")
+def do_again(here: Here, round_id: RoundId) -> Desk:
+    """Does again what was last taken back."""
+    here.editor.redo(round_id)
+    return newest_desk(here, round_id)
+
+
+@router.get("/{round_id}/changes")
+def changes(
+    here: Here,
+    round_id: RoundId,
+    before: Annotated[int | None, Query(ge=1)] = None,
+    limit: Annotated[int, Query(ge=1, le=200)] = 50,
+) -> Changes:
+    """What was changed in the round, the newest first; `before` is the id of the last one that is shown already."""
+    with here.database.reading() as session:
+        found = round_of(session, round_id)
+        entries = entries_of(session, round_id, before, limit + 1)
+        names = columns_of(found)
+    return Changes(
+        title=recipe_of(found).title,
+        changes=[change_out(entry, names) for entry in entries[:limit]],
+        more=len(entries) > limit,
+    )
+
+
+@router.get(
+    "/{round_id}/recipe.toml",
+    response_class=Response,
+    responses={200: {"description": "The recipe.", "content": {"application/toml": {}}}},
+)
+def recipe_file(here: Here, round_id: RoundId) -> Response:
+    """The round's set-up as a file, the same that `gentle-ledger compute` reads."""
+    with here.database.reading() as session:
+        text = recipe_to_toml(recipe_of(round_of(session, round_id)))
+    return Response(
+        text, media_type="application/toml", headers={"Content-Disposition": 'attachment; filename="recipe.toml"'}
+    )

@@ -1,0 +1,158 @@
+"""What the browser gets and sends about a round as a whole."""
+
+from datetime import date, datetime
+
+from pydantic import BaseModel, Field
+
+from gentle_ledger.core.recipe.combine import How
+from gentle_ledger.core.recipe.model import MOST_CHARACTERS, PaceSettings
+from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.web.columns.schemas import ColumnOut, SentColumn, UnmatchedOut
+from gentle_ledger.web.rows.schemas import SlipOut
+from gentle_ledger.web.schemas import Counts, PlaceOut
+
+
+class RoundInList(BaseModel):
+    id: int
+    title: str
+    stage: Stage
+    file_name: str
+    rows: int
+    counts: list[Counts]
+    created_at: datetime
+    started_at: datetime | None
+    finished_at: datetime | None
+
+
+class RuleOut(BaseModel):
+    """A rule that leaves rows out."""
+
+    when: str
+    reason: str
+    problem: PlaceOut | None
+
+
+class CombineOut(BaseModel):
+    """How rows of one person become one text, and how many there are."""
+
+    by: str
+    columns: dict[str, How]
+    problem: str | None
+    texts: int = Field(description="How many texts are made from several rows.")
+    rows: int = Field(description="How many rows these texts are made from.")
+
+
+class FindingOut(BaseModel):
+    """All findings of one check together."""
+
+    check: str
+    label: str
+    holds: bool
+    rows: int
+    sentence: str
+    doc: str
+
+
+class Estimate(BaseModel):
+    """What the ready texts add up to; `lasting` and `cost` are ready to read."""
+
+    texts: int
+    parts: int
+    lasting: str
+    last_leaves_at: datetime
+    cost: str | None
+
+
+class Desk(BaseModel):
+    """A round as its desk shows it."""
+
+    id: int
+    version: int
+    title: str
+    stage: Stage
+    file_name: str
+    worksheet: str | None
+    reading: str = Field(description="What was left out of the file when it was read.")
+    undo: str | None = Field(description="What Undo would take back.")
+    redo: str | None = Field(description="What Redo would do again.")
+    change: int | None = Field(default=None, description="The change that this is the answer to, by its number.")
+    rows: int
+    as_of: date | None
+    region: str
+    region_name: str
+    currency: str
+    locale: str
+    wording: str
+    wording_problems: list[PlaceOut]
+    pace: PaceSettings
+    line: str
+    columns: list[ColumnOut]
+    unmatched: list[UnmatchedOut] = Field(description="Columns that the set-up speaks of and that are not there.")
+    hidden: int = Field(description="How many rows the workbook does not show.")
+    leave_out_hidden: bool = Field(description="Whether these are left out.")
+    doubled: list[str] = Field(description="Columns that the sheet has and the set-up computes: which counts is asked.")
+    sent_columns: list[SentColumn] = Field(description="Columns that say, or seem to say, which rows were sent.")
+    unusable: list[str] = Field(description="Parts of the kept set-up that cannot be used; nothing is sent until then.")
+    plain_signs: bool
+    repeat_days: int
+    lookups: dict[str, dict[str, str]]
+    leave_out: list[RuleOut]
+    combine: CombineOut | None
+    counts: list[Counts]
+    findings: list[FindingOut]
+    estimate: Estimate | None = Field(description="What sending would come to; null once sending has started.")
+    started_at: datetime | None
+    finished_at: datetime | None
+
+
+class Progress(BaseModel):
+    """How far the counting of all rows is, roughly."""
+
+    percent: int
+
+
+class WordingIn(BaseModel):
+    wording: str = Field(max_length=MOST_CHARACTERS)
+    was: str | None = Field(
+        default=None,
+        max_length=MOST_CHARACTERS,
+        description="The wording that this one was written over; another one that stands there by now is not replaced.",
+    )
+    row: int = Field(ge=1)
+
+
+class WordingOut(BaseModel):
+    """The answer to a keystroke: what is wrong with the wording, and the slip of the selected row."""
+
+    version: int
+    wording_problems: list[PlaceOut]
+    slip: SlipOut
+
+
+class ChangedPart(BaseModel):
+    """One thing that a change made another: where, and what stood there before and after."""
+
+    where: str
+    before: str
+    after: str
+
+
+class ChangeOut(BaseModel):
+    """One line of the journal of a round."""
+
+    id: int
+    at: datetime
+    by: str
+    what: str
+    parts: list[ChangedPart] = Field(description="The first few things that became others.")
+    more: int = Field(description="How many further ones there are.")
+    undone_at: datetime | None
+    undone_by: str | None
+
+
+class Changes(BaseModel):
+    """What was changed in a round, the newest first; `more` says whether there are older ones."""
+
+    title: str
+    changes: list[ChangeOut]
+    more: bool

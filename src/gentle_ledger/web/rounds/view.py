@@ -1,0 +1,238 @@
+"""A round as the browser shows it."""
+
+from collections.abc import Sequence
+
+from gentle_ledger.app.differences import differences
+from gentle_ledger.app.edit import Command
+from gentle_ledger.app.open_rounds import OpenRound, from_the_newest
+from gentle_ledger.core.cells.cell import as_written
+from gentle_ledger.core.cells.phones import country_name
+from gentle_ledger.core.cells.words import clipped
+from gentle_ledger.core.checks import CHECKS
+from gentle_ledger.core.pace.decide import last_leaves, lasting
+from gentle_ledger.core.rounds.compute import Computed
+from gentle_ledger.core.rounds.marks import Mark, PlanMark
+from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.core.wording.uses import doubled, unmatched
+from gentle_ledger.store.journal import CellsEffect, Effect, Entry, RecipeEffect, what_can_be_undone
+from gentle_ledger.store.messages import (
+    counts_of,
+)
+from gentle_ledger.store.models import Round
+from gentle_ledger.store.rounds import recipe_of, unusable_of
+from gentle_ledger.web.columns.schemas import SentColumn
+from gentle_ledger.web.columns.view import columns_out, unmatched_out
+from gentle_ledger.web.context import Context
+from gentle_ledger.web.places import formula_problem, wording_problems
+from gentle_ledger.web.rounds.schemas import (
+    ChangedPart,
+    ChangeOut,
+    CombineOut,
+    Desk,
+    Estimate,
+    FindingOut,
+    RoundInList,
+    RuleOut,
+)
+from gentle_ledger.web.schemas import Counts
+
+_ORDER = (Mark.SENT, Mark.FAILED, Mark.UNSURE, Mark.GOING, Mark.TO_GO, Mark.HELD, Mark.LEFT_OUT)
+
+
+def counts_out(counts: dict[Mark, int]) -> list[Counts]:
+    return [Counts(mark=mark, rows=counts[mark]) for mark in _ORDER if counts.get(mark)]
+
+
+def _plan_counts(computed: Computed) -> list[Counts]:
+    return [Counts(mark=mark, rows=computed.marks.count(mark)) for mark in PlanMark]
+
+
+def _combine(state: OpenRound) -> CombineOut | None:
+    settings, composer = state.recipe.combine, state.composer
+    if settings is None:
+        return None
+    return CombineOut(
+        by=settings.by,
+        columns=settings.columns,
+        problem=composer.combine_problem.sentence if composer.combine_problem else None,
+        texts=len(composer.groups.members),
+        rows=sum(len(rows) for rows in composer.groups.members),
+    )
+
+
+def _rules(state: OpenRound) -> list[RuleOut]:
+    return [
+        RuleOut(when=rule.when, reason=rule.reason, problem=formula_problem(rule.when, bound.problem))
+        for rule, bound in zip(state.recipe.leave_out, state.composer.evaluation.rules, strict=True)
+    ]
+
+
+def _findings(computed: Computed) -> list[FindingOut]:
+    found = []
+    for check in CHECKS:
+        if mine := computed.by_check.get(check.key):
+            found.append(
+                FindingOut(
+                    check=check.key,
+                    label=check.label,
+                    holds=check.level.holds,
+                    rows=len({finding.row for finding in mine}),
+                    sentence=check.sentence(mine),
+                    doc=check.doc,
+                )
+            )
+    return found
+
+
+def estimate(context: Context, state: OpenRound, computed: Computed) -> Estimate:
+    pace = state.recipe.pace.as_pace()
+    texts = len(computed.ready)
+    now = context.now()
+    last = last_leaves(pace, texts, now)
+    return Estimate(
+        texts=texts,
+        parts=computed.ready_parts,
+        lasting=lasting((last - now).total_seconds()),
+        last_leaves_at=last,
+        cost=context.cost(computed.ready_parts, state.recipe),
+    )
+
+
+Steps = tuple[str | None, str | None]
+
+
+def desk(
+    context: Context, found: Round, state: OpenRound, counts: dict[Mark, int], steps: Steps = (None, None)
+) -> Desk:
+    """The desk of a round.
+
+    Args:
+        context: the program.
+        found: the round.
+        state: its sheet and what is computed of it.
+        counts: those of its messages; empty before sending starts.
+        steps: what Undo and Redo would do.
+    """
+    recipe = state.recipe
+    computed = state.computed() if found.stage == Stage.PREPARING else None
+    return Desk(
+        id=found.id,
+        version=state.version,
+        title=recipe.title,
+        stage=Stage(found.stage),
+        file_name=found.file_name,
+        worksheet=found.worksheet,
+        reading=found.reading,
+        undo=steps[0],
+        redo=steps[1],
+        rows=found.row_count,
+        as_of=recipe.as_of,
+        region=recipe.region,
+        region_name=country_name(recipe.region),
+        currency=recipe.currency,
+        locale=recipe.locale,
+        wording=recipe.wording,
+        wording_problems=wording_problems(recipe.wording, state.composer.problems),
+        pace=recipe.pace,
+        line=context.sender.line.name,
+        columns=columns_out(state),
+        unmatched=[unmatched_out(state.recipe, name) for name in unmatched(recipe, state.composer.columns)],
+        hidden=len(state.readings.sheet.hidden),
+        leave_out_hidden=state.recipe.leave_out_hidden,
+        doubled=list(doubled(recipe, state.composer.columns)),
+        sent_columns=[
+            SentColumn(
+                column=marks.column,
+                ours=marks.ours,
+                rows=len(marks.rows),
+                example=clipped(marks.example),
+                left_out=recipe.sent_answer(marks.column),
+            )
+            for marks in state.readings.sent_marks()
+        ],
+        unusable=list(unusable_of(found)),
+        plain_signs=recipe.plain_signs,
+        repeat_days=recipe.repeat_days,
+        lookups=recipe.lookups,
+        leave_out=_rules(state),
+        combine=_combine(state),
+        counts=_plan_counts(computed) if computed else counts_out(counts),
+        findings=_findings(computed) if computed else [],
+        estimate=estimate(context, state, computed) if computed else None,
+        started_at=found.started_at,
+        finished_at=found.finished_at,
+    )
+
+
+def round_in_list(found: Round, counts: dict[Mark, int]) -> RoundInList:
+    """A round as a line of the list."""
+    return RoundInList(
+        id=found.id,
+        title=recipe_of(found).title,
+        stage=Stage(found.stage),
+        file_name=found.file_name,
+        rows=found.row_count,
+        counts=counts_out(counts),
+        created_at=found.created_at,
+        started_at=found.started_at,
+        finished_at=found.finished_at,
+    )
+
+
+def get_desk(here: Context, round_id: int) -> Desk:
+    """The desk of a round as it is now. Raises Superseded when it changes meanwhile."""
+    found, opened = here.opened(round_id)
+    with here.database.reading() as session:
+        if found.stage != Stage.PREPARING:
+            return desk(here, found, opened, counts_of(session, round_id))
+        steps = what_can_be_undone(session, found)
+    return desk(here, found, opened, {}, steps)
+
+
+newest_desk = from_the_newest(get_desk)
+"""The same, begun anew for as long as somebody changes the round meanwhile."""
+
+
+def changed_desk(here: Context, round_id: int, command: Command) -> Desk:
+    """The desk after a command was done."""
+    edited = here.editor.edit(round_id, command)
+    here.changed()
+    return newest_desk(here, round_id).model_copy(update={"change": edited.change})
+
+
+_MOST_PARTS = 12
+"""Things of a change that are shown one by one."""
+
+
+def change_out(entry: Entry, names: Sequence[str]) -> ChangeOut:
+    """A line of the journal; `names` are the columns of the sheet as it is now."""
+    parts = [part for effect in entry.effects for part in _parts_of(effect, names)]
+    what = entry.what.sentence
+    return ChangeOut(
+        id=entry.id,
+        at=entry.at,
+        by=entry.by,
+        what=f"{what[:1].upper()}{what[1:]}",
+        parts=parts[:_MOST_PARTS],
+        more=max(0, len(parts) - _MOST_PARTS),
+        undone_at=entry.undone_at,
+        undone_by=entry.undone_by,
+    )
+
+
+def _parts_of(effect: Effect, names: Sequence[str]) -> list[ChangedPart]:
+    if isinstance(effect, CellsEffect):
+        return [
+            ChangedPart(
+                where=f"row {number}, {names[column] if column < len(names) else f'column {column + 1}'}",
+                before=as_written(before),
+                after=as_written(after),
+            )
+            for number, column, before, after in effect.cells
+        ]
+    if isinstance(effect, RecipeEffect):
+        return [
+            ChangedPart(where=where, before=before, after=after)
+            for where, before, after in differences(effect.before, effect.after)
+        ]
+    return []

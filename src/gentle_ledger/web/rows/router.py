@@ -1,0 +1,119 @@
+"""The rows of a round: windows of the grid, slips, cells that are mended, and rows left out."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Query
+
+from gentle_ledger.app.commands.rows import AddRow, KeepRow, MendCell
+from gentle_ledger.app.open_rounds import from_the_newest
+from gentle_ledger.app.rows import fitting
+from gentle_ledger.core.rounds.marks import Mark, PlanMark
+from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.store.errors import NotThere
+from gentle_ledger.store.messages import history_of, message_of, messages_of
+from gentle_ledger.store.models import Round
+from gentle_ledger.store.rows import originals_of
+from gentle_ledger.web.context import Context, Here, RoundId, RowNumber, short_work
+from gentle_ledger.web.rounds.schemas import Desk
+from gentle_ledger.web.rounds.view import changed_desk
+from gentle_ledger.web.rows.schemas import KeepIn, KeptRow, MendIn, RowOut, Rows, SlipOut, Standing
+from gentle_ledger.web.rows.view import (
+    planned_row,
+    planned_slip,
+    planned_standing,
+    sent_row,
+    sent_slip,
+    sent_standing,
+    with_originals,
+)
+
+router = APIRouter(prefix="/api/rounds/{round_id}/rows", tags=["rows"])
+
+
+@router.get("")
+def rows(
+    here: Here,
+    round_id: RoundId,
+    offset: Annotated[int, Query(ge=0)] = 0,
+    limit: Annotated[int, Query(ge=0, le=500)] = 100,
+    mark: Mark | PlanMark | None = None,
+    finding: str | None = None,
+    words: Annotated[str, Query(max_length=200)] = "",
+) -> Rows:
+    """A window of the rows that have this mark, this finding and these words in their cells."""
+    found, opened = here.opened(round_id)
+    if found.stage == Stage.PREPARING:
+        opened.computed()
+    with here.database.reading() as session:
+        numbers = fitting(here.rounds, session, found, opened, mark, finding, words)
+        window = numbers[offset : offset + limit]
+        if found.stage == Stage.PREPARING:
+            originals = originals_of(session, found, window)
+            planned = [planned_row(opened.computed(), row) for row in window]
+            shown = [with_originals(opened.composer, row, originals) for row in planned]
+        else:
+            wanted = messages_of(session, round_id, [row + 1 for row in window])
+            shown = [sent_row(opened.composer, message) for message in wanted]
+    return Rows(version=opened.version, total=len(numbers), offset=offset, rows=shown)
+
+
+def _there(found: Round, number: int) -> None:
+    if not 1 <= number <= found.row_count:
+        raise NotThere(f"There is no row {number} in this round.", row=number)
+
+
+@router.post("", status_code=201)
+def new_row(here: Here, round_id: RoundId) -> Desk:
+    """Adds a blank row at the end."""
+    return changed_desk(here, round_id, AddRow())
+
+
+@router.get("/{number}/slip", dependencies=[Depends(short_work)])
+def slip(here: Here, round_id: RoundId, number: RowNumber) -> SlipOut:
+    """The text of one row as it will arrive, or as it was sent. It never waits for the other rows."""
+    found, opened = here.opened(round_id)
+    _there(found, number)
+    if found.stage == Stage.PREPARING:
+        return planned_slip(here, opened, number - 1)
+    with here.database.reading() as session:
+        return sent_slip(here, opened, message_of(session, round_id, number))
+
+
+@router.get("/{number}/standing")
+def standing(here: Here, round_id: RoundId, number: RowNumber) -> Standing:
+    """The mark of one row with all that is known of it. The other rows are computed first: some checks compare them."""
+    found, opened = here.opened(round_id)
+    _there(found, number)
+    if found.stage == Stage.PREPARING:
+        return planned_standing(opened.computed(), number - 1)
+    with here.database.reading() as session:
+        message = message_of(session, round_id, number)
+        # What was handed over, and when, is on record with the row that bears the text.
+        bearer = message if message.with_row is None else message_of(session, round_id, message.with_row)
+        return sent_standing(message, history_of(session, bearer.id))
+
+
+@router.patch("/{number}")
+def keep(here: Here, round_id: RoundId, number: RowNumber, body: KeepIn) -> KeptRow:
+    """Leaves a row out, takes it back, or releases it from a check that may be released."""
+    if body.released:
+        row = _kept(here, round_id, number)
+        if row.mark == PlanMark.HELD and not row.releasable:
+            raise NotThere(f"Row {number} cannot be released: {row.reason}.", row=number)
+    edited = here.editor.edit(round_id, KeepRow(row=number, **body.model_dump(exclude_unset=True)))
+    return KeptRow(**_kept(here, round_id, number).model_dump(), change=edited.change)
+
+
+@router.patch("/{number}/cells")
+def mend_cell(here: Here, round_id: RoundId, number: RowNumber, body: MendIn) -> Desk:
+    """Gives a cell of the sheet another content. What stood there stays beside it, and the step can be undone."""
+    return changed_desk(here, round_id, MendCell(row=number, column=body.column, typed=body.typed))
+
+
+@from_the_newest
+def _kept(here: Context, round_id: int, number: int) -> RowOut:
+    found, opened = here.opened(round_id, preparing=True)
+    _there(found, number)
+    with here.database.reading() as session:
+        originals = originals_of(session, found, [number - 1])
+    return with_originals(opened.composer, planned_row(opened.computed(), number - 1), originals)

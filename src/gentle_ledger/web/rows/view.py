@@ -1,0 +1,179 @@
+"""Rows and slips as the browser shows them."""
+
+from collections.abc import Mapping, Sequence
+
+from gentle_ledger.app.open_rounds import OpenRound
+from gentle_ledger.core.cells.cell import Cell, as_written, is_blank
+from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.unreadable import Unreadable
+from gentle_ledger.core.checks import Level, check_of
+from gentle_ledger.core.columns.links import link_host
+from gentle_ledger.core.rounds.compute import Computed
+from gentle_ledger.core.rounds.marks import Mark, PlanMark
+from gentle_ledger.core.rounds.slip import Slip, runs_by_part, slip_of
+from gentle_ledger.core.sms.parts import measure, tear
+from gentle_ledger.core.wording.composer import Composer, Run
+from gentle_ledger.store.models import LedgerEntry, Message
+from gentle_ledger.web.context import Context
+from gentle_ledger.web.rows.schemas import BeyondOut, CellOut, HistoryOut, RowFinding, RowOut, RunOut, SlipOut, Standing
+
+
+def with_originals(composer: Composer, row: RowOut, originals: Mapping[int, Sequence[Cell] | None]) -> RowOut:
+    """A row whose mended cells show what stood there before."""
+    place = row.number - 1
+    if place in originals:
+        before, now = originals[place], composer.readings.sheet.rows[place]
+        for i, cell in enumerate(now):
+            was = as_written(before[i]) if before else ""
+            if was != as_written(cell):
+                row.cells[i].original = was
+    return row
+
+
+def cells_out(composer: Composer, row: int) -> list[CellOut]:
+    cells = composer.readings.sheet.rows[row]
+    missing = {composer.columns.position(gap.column) for gap in composer.gaps(row) if gap.why is None}
+    found = []
+    columns = composer.columns
+    for i, cell in enumerate(cells):
+        typed = as_written(cell).strip()
+        shown = composer.column(i).shown[row]
+        if i == composer.mobile:
+            number = composer.number(row)
+            read = None if number.problem or number.e164 == typed else f"{typed}, read as {number.e164}"
+            found.append(
+                CellOut(shown=typed, trouble=number.problem.sentence if number.problem else None, explained=read)
+            )
+        elif isinstance(shown, Unreadable):
+            found.append(CellOut(shown=typed, trouble=shown.why))
+        elif i in missing:
+            found.append(CellOut(shown="", trouble="blank, and the wording uses it"))
+        else:
+            text = "" if is_blank(cell) else str(shown)
+            filled = columns.fallback(i) if not text else None
+            explained = f'blank; a text has "{filled}" instead' if filled else None
+            found.append(CellOut(shown=text, typed=typed if typed != text else None, explained=explained))
+    for i in range(columns.first_computed, len(columns.names)):
+        shown = composer.column(i).shown[row]
+        if isinstance(shown, Unreadable):
+            found.append(CellOut(shown="", trouble=shown.why))
+        elif i in missing:
+            found.append(CellOut(shown="", trouble="blank, and the wording uses it"))
+        else:
+            found.append(CellOut(shown=shown or "", explained=composer.explainer.explained(i, row)))
+    return found
+
+
+def _releasable(computed: Computed, row: int) -> bool:
+    """Whether all that holds a row are checks that the clerk may overrule."""
+    levels = [check_of(f.check).level for f in computed.by_row.get(row, ()) if check_of(f.check).level.holds]
+    return computed.marks[row] is PlanMark.HELD and all(level is Level.MAY_BE_RELEASED for level in levels)
+
+
+def planned_row(computed: Computed, row: int) -> RowOut:
+    findings = computed.by_row.get(row, [])
+    mark = computed.marks[row]
+    return RowOut(
+        number=row + 1,
+        mark=mark,
+        reason=computed.reason(row) or "; ".join(finding.reason.sentence for finding in findings),
+        at=None,
+        releasable=_releasable(computed, row),
+        cells=cells_out(computed.composer, row),
+    )
+
+
+def sent_row(composer: Composer, message: Message) -> RowOut:
+    reached = message.mark in {Mark.SENT, Mark.FAILED, Mark.UNSURE, Mark.GOING}
+    return RowOut(
+        number=message.row,
+        mark=message.mark,
+        reason=message.reason,
+        at=message.marked_at if reached else None,
+        releasable=False,
+        cells=cells_out(composer, message.row - 1),
+    )
+
+
+def _runs(parts: Sequence[Sequence[Run]], links: Mapping[str, str]) -> list[list[RunOut]]:
+    """The runs of each part; `links` has the row's link for every link column."""
+    return [
+        [RunOut(text=run.text, column=run.column, gap=run.gap, opens=links.get(run.column or "")) for run in part]
+        for part in parts
+    ]
+
+
+def _links(composer: Composer, row: int) -> dict[str, str]:
+    """What the links of a row's text open: just what is shown of them, for combined rows that of the whole group."""
+    found = {}
+    for run in composer.runs(row):
+        position = composer.columns.position(run.column) if run.column and not run.gap else None
+        if position is not None and run.column and composer.roles[position] is Role.LINK and link_host(run.text):
+            found[run.column] = run.text
+    return found
+
+
+def _slip(context: Context, state: OpenRound, row: int, slip: Slip) -> SlipOut:
+    beyond = slip.beyond
+    return SlipOut(
+        row=row + 1,
+        together=[member + 1 for member in state.composer.groups.together(row)],
+        label=state.composer.label(row),
+        number=slip.number,
+        number_problem=slip.number_problem,
+        parts=_runs(slip.parts, _links(state.composer, row)),
+        whole=slip.whole,
+        alphabet=slip.size.alphabet,
+        characters=slip.size.characters,
+        room=slip.size.room,
+        cost=context.cost(len(slip.parts), state.recipe),
+        beyond=BeyondOut(name=beyond.name, position=beyond.position, column=beyond.column) if beyond else None,
+    )
+
+
+def planned_slip(context: Context, state: OpenRound, row: int) -> SlipOut:
+    """The slip of a row (from 0), from its own cells only: no other row need be computed for it."""
+    return _slip(context, state, row, slip_of(state.composer, row))
+
+
+def planned_standing(computed: Computed, row: int) -> Standing:
+    """Where a row stands; one that goes in another row's text stands where that one does."""
+    lead = computed.lead(row)
+    return Standing(
+        row=row + 1,
+        mark=computed.marks[row],
+        releasable=_releasable(computed, lead),
+        # What the slip says of its alphabet need not be said twice.
+        findings=[
+            RowFinding(reason=f.reason.sentence, holds=check_of(f.check).level.holds)
+            for f in computed.by_row.get(lead, ())
+            if f.check != "alphabet"
+        ],
+        history=[],
+    )
+
+
+def sent_slip(context: Context, state: OpenRound, message: Message) -> SlipOut:
+    """The slip of a frozen text. Its words are the frozen ones; the columns behind them only where they still agree."""
+    row = message.row - 1
+    found = _slip(context, state, row, slip_of(state.composer, row))
+    if message.text and "".join(run.text for part in found.parts for run in part) != message.text:
+        found.parts = _runs(runs_by_part([Run(message.text)], tear(message.text)), {})
+        size = measure(message.text)
+        found.alphabet, found.characters, found.room = size.alphabet, size.characters, size.room
+    found.number = message.address
+    return found
+
+
+def sent_standing(message: Message, history: Sequence[LedgerEntry]) -> Standing:
+    kept = message.reason and message.mark in {Mark.HELD, Mark.LEFT_OUT}
+    return Standing(
+        row=message.row,
+        mark=message.mark,
+        releasable=False,
+        findings=[RowFinding(reason=message.reason, holds=message.mark == Mark.HELD)] if kept else [],
+        history=[
+            HistoryOut(at=entry.at, mark=entry.mark, reason=entry.reason, reference=entry.reference)
+            for entry in history
+        ],
+    )

@@ -1,0 +1,119 @@
+"""Sending: the confirmation, start, pause, go on, stop, try again, and the stream of what happens."""
+
+import asyncio
+import contextlib
+from collections.abc import AsyncIterator
+
+from fastapi import APIRouter, Depends, Request
+from fastapi.sse import EventSourceResponse, ServerSentEvent
+
+from gentle_ledger.app.commands.sending import AskCarrier, GoOn, Pause, Start, Stop, TryAgain
+from gentle_ledger.app.edit import Command
+from gentle_ledger.app.open_rounds import from_the_newest
+from gentle_ledger.core.rounds.compute import Computed
+from gentle_ledger.store.rounds import round_of
+from gentle_ledger.web.context import Context, Here, RoundId
+from gentle_ledger.web.sending.schemas import Confirmation, StartIn, TallyOut
+from gentle_ledger.web.sending.view import confirmation, pulse_of, tally
+
+router = APIRouter(prefix="/api/rounds/{round_id}", tags=["sending"])
+
+_LEAST_BETWEEN = 0.2
+"""Seconds between two pictures of the same tally: a person sees no more."""
+_LOOK_ANYWAY = 1.0
+"""Seconds after which the tally is looked at even if nobody rang, so that another process's sending shows too."""
+
+
+@router.get("/confirmation")
+@from_the_newest
+def confirm(here: Here, round_id: RoundId) -> Confirmation:
+    """What there is to read before sending."""
+    _, opened = here.opened(round_id, preparing=True)
+    return confirmation(here, opened)
+
+
+@router.post("/start")
+def start(here: Here, round_id: RoundId, body: StartIn) -> TallyOut:
+    """Freezes exactly what the seal stands for and starts sending; anything else is refused."""
+    return _done(here, round_id, Start(seal=body.seal, computed=_current(here, round_id)))
+
+
+@from_the_newest
+def _current(here: Context, round_id: int) -> Computed:
+    _, opened = here.opened(round_id, preparing=True)
+    return opened.computed()
+
+
+def _done(here: Context, round_id: int, command: Command) -> TallyOut:
+    here.editor.edit(round_id, command)
+    here.changed()
+    return now(here, round_id)
+
+
+@router.post("/pause")
+def pause(here: Here, round_id: RoundId) -> TallyOut:
+    """No further text leaves; one that is just being handed over still gets its mark."""
+    return _done(here, round_id, Pause())
+
+
+@router.post("/go-on")
+def go_on(here: Here, round_id: RoundId) -> TallyOut:
+    """Goes on sending after a pause."""
+    return _done(here, round_id, GoOn())
+
+
+@router.post("/stop")
+def stop(here: Here, round_id: RoundId) -> TallyOut:
+    """Ends the round: what has not gone is left out, and can be taken up again."""
+    return _done(here, round_id, Stop())
+
+
+@router.post("/again")
+def try_again(here: Here, round_id: RoundId, body: TryAgain) -> TallyOut:
+    """Puts the failed rows that may succeed, or the stopped ones, back to To go, and sends them at the pace."""
+    return _done(here, round_id, body)
+
+
+@router.post("/ask")
+def ask_carrier(here: Here, round_id: RoundId) -> TallyOut:
+    """Has the sender ask the carrier now what became of the Unsure rows; hands nothing over."""
+    return _done(here, round_id, AskCarrier())
+
+
+@router.get("/tally")
+def now(here: Here, round_id: RoundId) -> TallyOut:
+    """A whole picture of where a started round stands."""
+    with here.database.reading() as session:
+        return tally(here, session, round_of(session, round_id))
+
+
+def _there(here: Here, round_id: RoundId) -> None:
+    """A stream cannot say any more that there is no such round."""
+    with here.database.reading() as session:
+        round_of(session, round_id)
+
+
+@router.get(
+    "/events", dependencies=[Depends(_there)], response_class=EventSourceResponse, responses={200: {"model": None}}
+)
+async def events(here: Here, round_id: RoundId, request: Request) -> AsyncIterator[ServerSentEvent]:
+    """A whole tally whenever something changed: any one of them is right by itself, after a lost connection too."""
+    loop = asyncio.get_running_loop()
+    rung = asyncio.Event()
+
+    def listener() -> None:
+        # The loop may be closing while somebody still signals.
+        with contextlib.suppress(RuntimeError):
+            loop.call_soon_threadsafe(rung.set)
+
+    shown: object = None
+    with here.signal.listening(listener):
+        while not await request.is_disconnected():
+            rung.clear()
+            pulse = await asyncio.to_thread(pulse_of, here, round_id)
+            if pulse != shown:
+                shown = pulse
+                yield ServerSentEvent(data=await asyncio.to_thread(now, here, round_id), event="tally")
+                await asyncio.sleep(_LEAST_BETWEEN)
+            with contextlib.suppress(TimeoutError):
+                await asyncio.wait_for(rung.wait(), _LOOK_ANYWAY)

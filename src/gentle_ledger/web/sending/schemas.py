@@ -1,0 +1,76 @@
+"""What the browser gets and sends about sending."""
+
+from datetime import datetime
+
+from pydantic import BaseModel
+
+from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.web.rows.schemas import SlipOut
+from gentle_ledger.web.schemas import Counts, NextOut
+
+
+class ShownSlip(BaseModel):
+    why: str
+    slip: SlipOut
+
+
+class Confirmation(BaseModel):
+    """What the clerk reads before sending; `seal` stands for exactly these numbers and texts."""
+
+    seal: str
+    line: str
+    texts: int
+    parts: int
+    numbers: int
+    held: int
+    left_out: int
+    lasting: str
+    last_leaves_at: datetime
+    cost: str | None
+    slips: list[ShownSlip]
+
+
+class StartIn(BaseModel):
+    seal: str
+
+
+class FailureOut(BaseModel):
+    reason: str
+    texts: int
+    may_retry: bool
+
+
+class AwayOut(BaseModel):
+    """Why nothing leaves at present. `since` is None when it is this machine's own trouble, such as a full disk."""
+
+    reason: str
+    since: datetime | None
+    looks_in_ms: int | None
+
+
+class TallyOut(BaseModel):
+    """A whole picture of a started round, so that any single one of them is enough.
+
+    `entry` is the number of the ledger's newest entry: of two pictures with one version, the larger one is newer.
+    `counts` are rows, as the grid shows them; everything else is counted in texts: several combined rows are one.
+    `strokes` has one letter a stroke: t to go, g going, s sent, f failed, u unsure; `texts_a_stroke` texts each.
+    """
+
+    stage: Stage
+    version: int
+    entry: int
+    note: str
+    sentence: str
+    counts: list[Counts]
+    texts: list[Counts]
+    strokes: str
+    texts_a_stroke: int
+    next: NextOut | None
+    next_in_ms: int | None
+    away: AwayOut | None
+    sender_elsewhere: bool
+    last_leaves_at: datetime | None
+    failures: list[FailureOut]
+    may_try_again: int
+    may_take_up: int
+    unsure: int

@@ -1,0 +1,196 @@
+"""Sending as the browser shows it: what is read before it, and where it stands."""
+
+from datetime import timedelta
+from decimal import Decimal
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from gentle_ledger.app.commands.sending import still_to_try
+from gentle_ledger.app.open_rounds import OpenRound
+from gentle_ledger.app.seal import seal_of
+from gentle_ledger.core.cells.words import count, listed
+from gentle_ledger.core.pace.decide import last_leaves
+from gentle_ledger.core.rounds.compute import Computed
+from gentle_ledger.core.rounds.marks import Mark, PlanMark
+from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.store.lines import kept_away
+from gentle_ledger.store.messages import (
+    counts_of,
+    failures_of,
+    last_entry,
+    marks_in_order,
+    next_to_go,
+    stopped_before_turn,
+    texts_of,
+)
+from gentle_ledger.store.models import Round
+from gentle_ledger.store.rounds import recipe_of, round_of
+from gentle_ledger.web.context import Context
+from gentle_ledger.web.rounds.view import counts_out, estimate
+from gentle_ledger.web.rows.view import planned_slip
+from gentle_ledger.web.schemas import NextOut
+from gentle_ledger.web.sending.schemas import AwayOut, Confirmation, FailureOut, ShownSlip, TallyOut
+
+MOST_STROKES = 600
+
+
+_LETTER = {Mark.TO_GO: "t", Mark.GOING: "g", Mark.SENT: "s", Mark.FAILED: "f", Mark.UNSURE: "u"}
+
+
+def strokes_of(marks: list[Mark]) -> tuple[str, int]:
+    """One letter a stroke, and how many texts a stroke stands for.
+
+    A stroke for several texts shows the worst of them, so that no failed one hides in a stroke of sent ones; while some
+    of them are still to go and none is failed or unsure, it is half drawn.
+    """
+    each = max(1, -(-len(marks) // MOST_STROKES))
+    if each == 1:
+        return "".join(_LETTER[mark] for mark in marks), 1
+    letters = []
+    for start in range(0, len(marks), each):
+        here = set(marks[start : start + each])
+        if Mark.FAILED in here:
+            letters.append("f")
+        elif Mark.UNSURE in here:
+            letters.append("u")
+        elif len(here) == 1:
+            letters.append(_LETTER[here.pop()])
+        else:
+            letters.append("g")
+    return "".join(letters), each
+
+
+def sentence_of(stage: Stage, texts: dict[Mark, int], stopped: int = 0) -> str:
+    """What happened, in one sentence. Everything is counted in texts; several combined rows are one.
+
+    `stopped` is how many of those left out were stopped before their turn: they belong to what was to be sent.
+    """
+    sent, failed, unsure = (texts.get(mark, 0) for mark in (Mark.SENT, Mark.FAILED, Mark.UNSURE))
+    to_go = texts.get(Mark.TO_GO, 0) + texts.get(Mark.GOING, 0)
+    whole = sent + failed + unsure + to_go + stopped
+    if stage in {Stage.SENDING, Stage.PAUSED}:
+        return f"{count(to_go, 'text')} still to go."
+    if sent == whole and whole:
+        said = f"All {count(sent, 'text')} sent." if sent > 1 else "The one text is sent."
+    elif whole == stopped:
+        said = f"Stopped before any of {count(whole, 'text')} was sent." if whole > 1 else "Stopped before it was sent."
+    else:
+        rest = [f"{n:,} {word}" for n, word in ((failed, "failed"), (unsure, "unsure"), (stopped, "stopped")) if n]
+        said = f"{sent:,} of {count(whole, 'text')} sent, {listed(rest)}."
+    held, left_out = texts.get(Mark.HELD, 0), texts.get(Mark.LEFT_OUT, 0) - stopped
+    kept = [f"{n:,} {word}" for n, word in ((held, "held"), (left_out, "left out")) if n]
+    return f"{said} {listed(kept)}, not sent." if kept else said
+
+
+def absence_of(context: Context, session: Session) -> AwayOut | None:
+    """Why nothing leaves although a round sends: the carrier is away, or the sender cannot work."""
+    loop, sender = context.loop, context.sender
+    if loop.has_the_lock and loop.trouble:
+        return AwayOut(reason=loop.trouble, since=None, looks_in_ms=None)
+    known = kept_away(session, sender.line.identity)
+    if known is None:
+        return None
+    away = sender.away if loop.has_the_lock else None
+    looks_in = None if away is None else max(0.0, away.until - context.clock.monotonic())
+    return AwayOut(
+        reason=known.reason, since=known.since, looks_in_ms=None if looks_in is None else round(looks_in * 1000)
+    )
+
+
+def tally(context: Context, session: Session, found: Round) -> TallyOut:
+    """A whole picture of where a started round stands."""
+    counts = counts_of(session, found.id)
+    texts = texts_of(session, found.id)
+    stage = Stage(found.stage)
+    strokes, each = strokes_of(marks_in_order(session, found.id))
+    stopped = len(stopped_before_turn(session, found.id))
+    over = stage in {Stage.STOPPED, Stage.FINISHED}
+    coming = next_to_go(session, found.id) if stage in {Stage.SENDING, Stage.PAUSED} else None
+    seconds = last = None
+    away = absence_of(context, session) if stage in {Stage.SENDING, Stage.PAUSED} else None
+    elsewhere = stage is Stage.SENDING and not context.loop.has_the_lock
+    if coming is not None and stage is Stage.SENDING:
+        pace = recipe_of(found).pace.as_pace()
+        seconds = None if elsewhere else context.sender.seconds_to_next(pace)
+        # Rounds that send at the same time take turns on the line.
+        sharing = session.scalar(select(func.count()).select_from(Round).where(Round.stage == Stage.SENDING)) or 1
+        first = context.now() + timedelta(seconds=seconds or 0.0)
+        # Nobody can say how long a carrier stays away.
+        last = None if away else last_leaves(pace, texts.get(Mark.TO_GO, 0) * sharing, first)
+    return TallyOut(
+        stage=stage,
+        version=found.version,
+        entry=last_entry(session) or 0,
+        note=found.note,
+        sentence=sentence_of(stage, texts, stopped),
+        counts=counts_out(counts),
+        texts=counts_out(texts),
+        strokes=strokes,
+        texts_a_stroke=each,
+        next=NextOut(row=coming.row, label=coming.label) if coming else None,
+        next_in_ms=None if seconds is None else round(seconds * 1000),
+        away=away,
+        sender_elsewhere=elsewhere,
+        last_leaves_at=last,
+        failures=[
+            FailureOut(reason=reason, texts=texts, may_retry=may)
+            for reason, texts, may in failures_of(session, found.id)
+        ],
+        may_try_again=len(still_to_try(session, found, context.now(), failed=True)) if over else 0,
+        may_take_up=len(still_to_try(session, found, context.now(), failed=False)) if over else 0,
+        unsure=texts.get(Mark.UNSURE, 0),
+    )
+
+
+def confirmation(context: Context, state: OpenRound) -> Confirmation:
+    """What the clerk reads before sending: how many, to whom, how long, and three slips worth reading."""
+    computed = state.computed()
+    sums = estimate(context, state, computed)
+    return Confirmation(
+        seal=seal_of(computed),
+        line=context.sender.line.name,
+        texts=sums.texts,
+        parts=sums.parts,
+        numbers=len({computed.numbers[row].e164 for row in computed.ready}),
+        held=computed.marks.count(PlanMark.HELD),
+        left_out=computed.marks.count(PlanMark.LEFT_OUT),
+        lasting=sums.lasting,
+        last_leaves_at=sums.last_leaves_at,
+        cost=sums.cost,
+        slips=[ShownSlip(why=why, slip=planned_slip(context, state, row)) for why, row in _worth_reading(computed)],
+    )
+
+
+def _worth_reading(computed: Computed) -> list[tuple[str, int]]:
+    """The first row, the longest text and the largest amount, each row once."""
+    if not computed.ready:
+        return []
+    picks = [("The first", computed.ready[0])]
+    picks.append(
+        ("The longest", max(computed.ready, key=lambda row: (computed.measures[row].parts, len(computed.texts[row]))))
+    )
+    for column, amounts in computed.view.amounts():
+        known = [(value, row) for row in computed.ready if (value := amounts[row]) is not None]
+        if known:
+            largest: tuple[Decimal, int] = max(known, key=lambda pair: pair[0])
+            picks.append((f"The largest {column}", largest[1]))
+            break
+    merged: dict[int, str] = {}
+    for why, row in picks:
+        merged[row] = f"{merged[row]}, {why[0].lower()}{why[1:]}" if row in merged else why
+    return [(why, row) for row, why in merged.items()]
+
+
+def pulse_of(here: Context, round_id: int) -> object:
+    """Something cheap that is another whenever the tally is: long rounds are not counted anew for nothing."""
+    with here.database.reading() as session:
+        found = round_of(session, round_id)
+        return (
+            found.version,
+            last_entry(session),
+            here.loop.has_the_lock,
+            here.loop.trouble,
+            kept_away(session, here.sender.line.identity),
+            here.sender.waits_for_carrier(),
+        )

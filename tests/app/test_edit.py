@@ -1,0 +1,248 @@
+"""Every change of a round is one command; undo and redo walk all of them, whichever window made them."""
+
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from gentle_ledger.app.commands.columns import PutComputed, RemoveComputed, SetColumn
+from gentle_ledger.app.commands.rows import AddRow, KeepRow, MendCell
+from gentle_ledger.app.commands.setup import Behind, SetPace, SetUp, WriteWording
+from gentle_ledger.app.commands.sheets import TakeNewer
+from gentle_ledger.app.edit import Editor
+from gentle_ledger.app.open_rounds import Past, RoundCache
+from gentle_ledger.app.priority import Priority
+from gentle_ledger.core.cells.errors import LedgerError
+from gentle_ledger.core.recipe.model import PaceSettings, Recipe
+from gentle_ledger.core.rounds.compute import compute_round
+from gentle_ledger.core.sheets.bring_in import bring_in
+from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.store.database import Database
+from gentle_ledger.store.errors import NotNow, NotThere
+from gentle_ledger.store.journal import entries_of, what_can_be_undone
+from gentle_ledger.store.rounds import add_round, kept_rows_of, recipe_of, remove_round, round_of, sheet_of
+from gentle_ledger.store.rows import originals_of
+
+SHEET = Sheet(
+    ("Name", "Mobile", "Due"), [(n, f"902-555-010{i}", str(i + 1)) for i, n in enumerate(["Ines", "Bo", "Cal"])]
+)
+AT = datetime(2026, 11, 24, tzinfo=UTC)
+
+
+class Desk:
+    """One copy of the program on a store; its clock stands still until it is wound."""
+
+    def __init__(self, database):
+        self.database = database
+        self.now = AT
+        self.cache = RoundCache(Priority(), Past(database, lambda: self.now))
+        self.editor = Editor(database, self.cache, lambda: self.now)
+
+    def new(self):
+        with self.database.writing() as session:
+            return add_round(session, SHEET, Recipe(title="Dues"), "dues.csv", None, AT).id
+
+    def do(self, number, *commands, later=10.0):
+        for command in commands:
+            self.now += timedelta(seconds=later)
+            opened = self.editor.edit(number, command).opened
+        return opened
+
+    def state(self, number):
+        """All that a round is, as it stands in the store."""
+        with self.database.reading() as session:
+            found = round_of(session, number)
+            return sheet_of(session, found), recipe_of(found), kept_rows_of(session, found)
+
+    def opened(self, number):
+        with self.database.reading() as session:
+            return self.cache.opened(session, round_of(session, number))
+
+    def undoable(self, number):
+        with self.database.reading() as session:
+            return what_can_be_undone(session, round_of(session, number))
+
+
+@pytest.fixture(scope="module")
+def database(tmp_path_factory):
+    made = Database(tmp_path_factory.mktemp("edits") / "l.sqlite3")
+    made.migrate()
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def desk(database):
+    return Desk(database)
+
+
+NEWER = bring_in(b"Name,Mobile,Due\nDi,902-555-0104,7\nBo,902-555-0101,9\n", "newer.csv")
+COMMANDS = st.one_of(
+    st.builds(
+        MendCell, row=st.integers(1, 2), column=st.sampled_from(["Name", "due"]), typed=st.sampled_from(["x", "1", ""])
+    ),
+    st.builds(KeepRow, row=st.integers(1, 2), left_out=st.booleans()),
+    st.builds(KeepRow, row=st.integers(1, 2), released=st.booleans()),
+    st.just(AddRow()),
+    st.builds(WriteWording, wording=st.sampled_from(["", "{Name}", "{Late} {{"])),
+    st.builds(PutComputed, name=st.just("Late"), formula=st.sampled_from(["{Due} * 2", "1"]), was=st.just("Late")),
+    st.just(RemoveComputed(name="Late")),
+    st.builds(SetColumn, name=st.just("Due"), role=st.sampled_from(["money", "text", None])),
+    st.builds(SetColumn, name=st.just("due"), format=st.sampled_from(["money USD", None])),
+    st.builds(SetUp, lookups=st.sampled_from([{}, {"Tariff": {"A": "14"}}]), repeat_days=st.integers(0, 2)),
+    st.just(SetUp(leave_out=[{"when": "{Due} < 2", "reason": "little"}])),
+    st.builds(SetPace, pace=st.sampled_from([PaceSettings(every=3.0, give_or_take=1.0), PaceSettings()])),
+    st.just("newer"),
+)
+STEPS = st.lists(st.one_of(COMMANDS, st.just("undo"), st.just("redo")), max_size=10)
+
+
+@settings(max_examples=60, deadline=None)
+@given(STEPS)
+def test_any_walk_ends_where_a_list_of_states_ends(database, steps):
+    """The model keeps every state there was; undo and redo move along it, and a new change cuts off what was undone.
+
+    A second copy of the program makes every other change; what either has at hand is what reading all anew gives.
+    """
+    copies = Desk(database), Desk(database)
+    number = copies[0].new()
+    past, here = [copies[0].state(number)], 0
+    for turn, step in enumerate(steps):
+        desk = copies[turn % 2]
+        desk.now = AT + timedelta(minutes=turn)
+        if step in ("undo", "redo"):
+            to = here + (-1 if step == "undo" else 1)
+            if not 0 <= to < len(past):
+                with pytest.raises(NotNow):
+                    getattr(desk.editor, step)(number)
+            else:
+                getattr(desk.editor, step)(number)
+                here = to
+        else:
+            command = step
+            if step == "newer":
+                command = TakeNewer(brought=NEWER, file_name="n.csv", key="Name", version=desk.opened(number).version)
+            try:
+                desk.editor.edit(number, command)
+            except LedgerError:
+                assert desk.state(number) == past[here], "what was refused changed nothing"
+            if (now := desk.state(number)) != past[here]:
+                past, here = [*past[: here + 1], now], here + 1
+        assert desk.state(number) == past[here]
+        assert [said is not None for said in desk.undoable(number)] == [here > 0, here < len(past) - 1]
+        for copy in copies:
+            opened, (sheet, recipe, kept) = copy.opened(number), past[here]
+            anew = compute_round(sheet, recipe, left_out=kept.left_out, released=kept.released)
+            assert opened.computed().texts == anew.texts
+            assert opened.computed().marks == anew.marks
+    with database.writing() as session:
+        remove_round(session, number)
+
+
+def test_what_stood_there_is_kept_beside_it(desk):
+    number = desk.new()
+    desk.do(number, MendCell(row=1, column="Due", typed="9"), AddRow())
+    with desk.database.reading() as session:
+        found = round_of(session, number)
+        assert originals_of(session, found, range(4)) == {0: ("Ines", "902-555-0100", "1"), 3: None}
+    desk.do(number, MendCell(row=1, column="Due", typed="1"))
+    with desk.database.reading() as session:
+        assert 0 not in originals_of(session, round_of(session, number), range(4)), "mended back is not mended"
+
+
+SAID = [
+    (MendCell(row=1, column="due", typed="a very long cell that is cut short"), '"a very long cell th…" in row 1, Due'),
+    (KeepRow(row=2, left_out=True), "leaving row 2 out"),
+    (KeepRow(row=2, left_out=False), "taking row 2 back"),
+    (KeepRow(row=2, released=True), "sending row 2 all the same"),
+    (AddRow(), "adding row 4"),
+    (WriteWording(wording="{Name}"), "the wording"),
+    (PutComputed(name="Late", formula="{Due} * 2"), "the computed column Late"),
+    (SetColumn(name="due", format="money USD", role="money"), "the role and format of Due"),
+    (SetUp(lookups={"A": {"b": "1"}}, locale="fr-CA"), "the language and the tables"),
+    (SetPace(title="Dues, again"), "the title"),
+    (RemoveComputed(name="Late"), "removing the column Late"),
+]
+
+
+def test_changes_are_named_and_entered_with_who_and_when(desk):
+    number = desk.new()
+    for command, said in SAID:
+        desk.do(number, command)
+        assert desk.undoable(number)[0] == said
+    with desk.database.reading() as session:
+        entries = entries_of(session, number, None, 50)
+    assert [entry.what.sentence for entry in reversed(entries)] == [said for _, said in SAID]
+    assert {entry.by for entry in entries} == {"this machine"}
+    assert entries[0].at == desk.now
+
+
+def test_what_changes_nothing_is_no_change(desk):
+    number = desk.new()
+    desk.do(number, WriteWording(wording="{Name}"), KeepRow(row=1, left_out=True))
+    desk.editor.undo(number)
+    before, version = desk.undoable(number), desk.opened(number).version
+    for command in (
+        WriteWording(wording="{Name}"),
+        KeepRow(row=1, left_out=False),
+        MendCell(row=1, column="Due", typed=" 1 "),
+        SetPace(title="Dues"),
+    ):
+        desk.do(number, command)
+    assert (desk.undoable(number), desk.opened(number).version) == (before, version)
+
+
+def test_a_pause_of_typing_is_one_change_and_a_longer_one_two(desk):
+    number = desk.new()
+    desk.do(number, *[WriteWording(wording="Hello"[:n]) for n in range(1, 6)], later=1.5)
+    desk.do(number, WriteWording(wording="Hello {Name}"), later=3)
+    desk.editor.undo(number)
+    assert desk.opened(number).recipe.wording == "Hello"
+    desk.editor.undo(number)
+    assert desk.opened(number).recipe.wording == ""
+    desk.editor.redo(number)
+    assert desk.opened(number).recipe.wording == "Hello"
+    desk.do(number, WriteWording(wording="Hello!"), later=0.1)
+    desk.editor.undo(number)
+    assert desk.opened(number).recipe.wording == "Hello", "what was undone and done again is whole"
+
+
+def test_a_wording_written_upon_another_replaces_none(desk):
+    number = desk.new()
+    desk.do(number, WriteWording(wording="mine", was=""))
+    with pytest.raises(Behind) as refused:
+        desk.do(number, WriteWording(wording="yours", was=""))
+    assert refused.value.more == {"theirs": "mine"}
+    assert desk.do(number, WriteWording(wording="ours", was="mine")).recipe.wording == "ours"
+
+
+def test_what_is_not_there_cannot_be_mended(desk):
+    number = desk.new()
+    for command, refusal in (
+        (MendCell(row=9, column="Due", typed="x"), "no row 9"),
+        (KeepRow(row=9, left_out=True), "no row 9"),
+        (MendCell(row=1, column="Boat", typed="x"), 'no column "Boat"'),
+        (MendCell.model_construct(row=1, column="Due", typed="x" * 40_000), "at most 32,767 characters"),
+        (SetUp(currency="DOLLARS"), "ISO 4217"),
+    ):
+        before = desk.state(number)
+        with pytest.raises(LedgerError, match=refusal):
+            desk.do(number, command)
+        assert desk.state(number) == before
+
+
+def test_a_round_takes_all_that_hangs_on_it_along(desk):
+    number = desk.new()
+    version = desk.do(number, MendCell(row=1, column="Due", typed="9")).version
+    desk.do(number, TakeNewer(brought=NEWER, file_name="n.csv", key="Name", version=version))
+    with desk.database.writing() as session:
+        remove_round(session, number)
+    with desk.database.reading() as session:
+        assert entries_of(session, number, None, 9) == []
+        left = session.connection().exec_driver_sql(
+            "SELECT (SELECT count(*) FROM earlier_sheets WHERE round_id = ?)", (number,)
+        )
+        assert left.scalar() == 0
+        with pytest.raises(NotThere):
+            round_of(session, number)
