@@ -1,14 +1,28 @@
 """The pace: the gap is never shorter than set, whatever happens in between."""
 
 from dataclasses import replace
-from datetime import UTC, datetime
-from itertools import pairwise
+from datetime import UTC, datetime, timedelta, timezone
+from itertools import islice, pairwise
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.pace.decide import LineState, Pace, Send, Wait, Why, decide, last_leaves, lasting
+from gentle_ledger.core.pace.decide import (
+    ANY_ROW,
+    LineState,
+    Now,
+    Pace,
+    RoundState,
+    RowState,
+    Send,
+    Wait,
+    Why,
+    decide,
+    departures,
+    last_leaves,
+    lasting,
+)
 
 PACE = Pace(12, 4)
 
@@ -20,16 +34,46 @@ CASES = [
     (LineState(last_at=0, draw=1), 15.9, Wait(16, Why.GAP), "drawn long"),
     (LineState(last_at=0, draw=-1), 8.0, Send(), "drawn short"),
     (LineState(last_at=0, draw=-9), 7.9, Wait(8, Why.GAP), "no draw goes below the least"),
-    (LineState(last_at=0, paused=True), 99.0, Wait(None, Why.PAUSED), "paused"),
     (LineState(last_at=0, not_before=30), 20.0, Wait(30, Why.CARRIER), "the carrier asked us to wait"),
     (LineState(last_at=25, not_before=30), 31.0, Wait(37, Why.GAP), "and then the gap still counts"),
     (LineState(last_at=100), 50.0, Wait(112, Why.GAP), "a clock that went back"),
 ]
 
 
+START = datetime(2026, 11, 24, 12, 6, tzinfo=UTC)
+
+
+def at(forward):
+    return Now(forward, START + timedelta(seconds=forward))
+
+
 @pytest.mark.parametrize(("state", "now", "decision", "why"), CASES, ids=[case[3] for case in CASES])
 def test_decisions(state, now, decision, why):
-    assert decide(PACE, state, now) == decision
+    assert decide(state, RoundState(PACE), ANY_ROW, at(now)) == decision
+
+
+WAITS = [
+    # what stands against it besides a gap that is over, the decision, in the order in which it is told
+    ({"paused": True, "row": 5, "carrier": 30}, Wait(None, Why.PAUSED)),
+    ({"row": 5, "carrier": 30}, Wait(105, Why.NOT_YET)),
+    ({"carrier": 130}, Wait(130, Why.CARRIER)),
+    ({"row": 0, "carrier": 100}, Send()),
+    ({"row": -5}, Send()),
+]
+
+
+@pytest.mark.parametrize(("against", "decision"), WAITS)
+def test_the_round_the_text_and_the_carrier_are_waited_for_in_this_order(against, decision):
+    now = at(100)
+    row = RowState(now.civil + timedelta(seconds=against["row"])) if "row" in against else ANY_ROW
+    line = LineState(last_at=0, not_before=against.get("carrier"))
+    assert decide(line, RoundState(PACE, against.get("paused", False)), row, now) == decision
+
+
+def test_a_moment_of_civil_time_is_the_same_in_any_zone():
+    west = START.astimezone(timezone(timedelta(hours=-4)))
+    row = RowState(west + timedelta(seconds=30))
+    assert decide(LineState(), RoundState(PACE), row, Now(7.0, START)) == Wait(37.0, Why.NOT_YET)
 
 
 steps = st.lists(
@@ -41,18 +85,18 @@ steps = st.lists(
 def test_gap_is_never_shorter_under_any_order_of_pause_resume_restart(steps, every, jitter, rng):
     """Numbers pass time; a restart forgets all but that texts have left, on a clock of its own."""
     pace = Pace(every, min(jitter, every))
-    state, now, world, left = LineState(), 0.0, 0.0, []
+    state, paused, now, world, left = LineState(), False, 0.0, 0.0, []
     for do in steps:
         if isinstance(do, float):
             now, world = now + do, world + do
         elif do == "pause":
-            state = replace(state, paused=True)
+            paused = True
         elif do == "go on":
-            state = replace(state, paused=False)
+            paused = False
         elif do == "restart":
             now = rng.uniform(-1e6, 1e6)
-            state = LineState(last_at=now if left else None, draw=rng.uniform(-1, 1), paused=state.paused)
-        elif decide(pace, state, now) == Send():
+            state = LineState(last_at=now if left else None, draw=rng.uniform(-1, 1))
+        elif decide(state, RoundState(pace, paused), ANY_ROW, at(now)) == Send():
             left.append(world)
             state = replace(state, last_at=now, draw=rng.uniform(-1, 1))
     gaps = [b - a for a, b in pairwise(left)]
@@ -61,10 +105,28 @@ def test_gap_is_never_shorter_under_any_order_of_pause_resume_restart(steps, eve
 
 
 def test_what_it_adds_up_to():
-    start = datetime(2026, 11, 24, 12, 6, tzinfo=UTC)
-    assert last_leaves(PACE, 209, start) == datetime(2026, 11, 24, 12, 47, 36, tzinfo=UTC)
-    assert last_leaves(PACE, 0, start) == start
+    first = LineState(), RoundState(PACE)
+    assert last_leaves(*first, 209, at(0)) == datetime(2026, 11, 24, 12, 47, 36, tzinfo=UTC)
+    assert last_leaves(*first, 0, at(0)) == START
+    assert last_leaves(LineState(), RoundState(PACE, paused=True), 3, at(0)) is None
     assert [lasting(s) for s in (0.2, 45, 540, 9900, 200_000)] == ["1 s", "45 s", "9 min", "2 h 45 min", "2 days 8 h"]
+
+
+@given(
+    st.builds(
+        LineState,
+        last_at=st.none() | st.floats(-50, 100),
+        draw=st.floats(-1, 1),
+        not_before=st.none() | st.floats(0, 300),
+    ),
+    st.floats(0.1, 60),
+    st.integers(1, 40),
+)
+def test_the_forecast_is_the_rule_run_ahead(line, every, texts):
+    now, round_ = at(100.0), RoundState(Pace(every))
+    leaving = list(islice(departures(line, round_, now), texts))
+    told = (last_leaves(line, round_, texts, now) - now.civil).total_seconds()
+    assert told == pytest.approx(leaving[-1], abs=1e-3)
 
 
 @pytest.mark.parametrize(

@@ -43,7 +43,7 @@ def test_no_wait_is_shorter_than_the_shortest_or_longer_than_the_longest(failure
 
 
 def test_the_carriers_own_wait_is_never_shortened():
-    first = after_failure(None, "busy", 60.0, 0.0, AT, 100.0)
+    first = after_failure(None, "busy", 60.0, next_look(1, 0.0), AT, 100.0)
     assert (first.since, first.failures, first.wait, first.asked, first.until, first.first_at) == (
         AT,
         1,
@@ -52,10 +52,10 @@ def test_the_carriers_own_wait_is_never_shortened():
         160.0,
         100.0,
     )
-    second = after_failure(first, "gone", 0.0, 0.0, LATER, 160.0)
+    second = after_failure(first, "gone", 0.0, next_look(2, 0.0), LATER, 160.0)
     assert (second.reason, second.since, second.failures, second.wait) == ("gone", AT, 2, 2.0)
     assert (second.asked, second.until, second.first_at) == (0.0, 162.0, 100.0)
-    third = after_failure(second, "busy", 3.0, 0.0, LATER, 162.0)
+    third = after_failure(second, "busy", 3.0, next_look(3, 0.0), LATER, 162.0)
     assert (third.failures, third.wait, third.asked) == (3, 4.0, 3.0)
 
 
@@ -71,14 +71,14 @@ CUT = [
 
 @pytest.mark.parametrize(("asked", "now", "until"), CUT)
 def test_a_wait_is_cut_short_down_to_what_the_carrier_asked_for(asked, now, until):
-    away = after_failure(None, "busy", asked, 0.0, AT, 100.0)
+    away = after_failure(None, "busy", asked, next_look(1, 0.0), AT, 100.0)
     assert away.cut_short(now).until == until
 
 
 def test_a_row_is_asked_about_after_growing_waits_and_once_more_when_no_record_is_proof():
     asking, now, waits = Asking(settled=160.0, due=101.0), 101.0, []
     while now < 700:
-        asking = asking.later(0.0, now)
+        asking = asking.later(next_look(asking.asked + 1, 0.0), now)
         waits.append(asking.due - now)
         now = asking.due
     assert waits == [1, 2, 4, 8, 16, 28, 64, 128, 256, 300]

@@ -1,12 +1,13 @@
 """The sender: marks, gaps, crashes. Nothing is ever handed over twice."""
 
 from collections import Counter
+from datetime import timedelta
 from itertools import pairwise
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import IntegrityError, OperationalError
 
 from gentle_ledger.core.pace.decide import Send, Wait, Why
 from gentle_ledger.core.recipe.model import PaceSettings
@@ -14,6 +15,7 @@ from gentle_ledger.core.rounds.marks import ALLOWED, TO_BE_TRIED, Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.sending.loop import Loop
 from gentle_ledger.sending.sender import CANNOT_SAY, GONE_BEFORE, NO_RECORD, NOT_YET, OTHER_LINE, Sender
+from gentle_ledger.store.attempts import AttemptState, attempts_of, begin_attempt, settle_attempt
 from gentle_ledger.store.messages import (
     StepRefused,
     again,
@@ -23,8 +25,8 @@ from gentle_ledger.store.messages import (
     stop_what_is_to_go,
     with_mark,
 )
-from gentle_ledger.store.models import Message, Round
-from tests.sending.world import Accepted, CountingCarrier, Refused, Silent, Unavailable, World, dying_after
+from gentle_ledger.store.models import Attempt, LineRecord, Message, Round
+from tests.sending.world import START, Accepted, CountingCarrier, Refused, Silent, Unavailable, World, dying_after
 
 
 @pytest.fixture
@@ -588,18 +590,56 @@ def test_trouble_in_the_loop_is_said_once_and_looked_at_after_growing_waits(worl
     assert not world.loop.has_the_lock
 
 
-def test_how_long_until_the_next_text(world):
-    pace = world.pace.as_pace()
-    seen = [world.sender.seconds_to_next(pace)]
-    world.sender.step()
-    for passed in (0, 3, 4.5, 0.5, 2):
-        world.clock.passed += passed
-        seen.append(world.sender.seconds_to_next(pace))
-    world.carrier.answers[world.numbers[1]] = [Unavailable("busy", 60)]
-    world.sender.step()
-    world.clock.passed += 20
-    seen.append(world.sender.seconds_to_next(pace))
-    assert seen == [0, 8, 5, 0.5, 0, 0, 40]
+def attempts(world, row):
+    with world.database.reading() as session:
+        return attempts_of(session, world.message(row).id)
+
+
+def test_each_hand_over_is_an_attempt_with_what_the_carrier_said(world):
+    late, busy = world.numbers[0], world.numbers[1]
+    world.carrier.answers[late] = [Silent("no answer")]
+    world.carrier.answers[busy] = [Unavailable("busy", 5), Refused("blocked", own=True, code="POL1011")]
+    world.run(600)
+    first, second, third = (attempts(world, row) for row in (1, 2, 3))
+    assert [(a.state, a.answer) for a in first] == [("no record", "")], "asked until that was proof"
+    assert [(a.state, a.answer) for a in second] == [("not taken", "busy"), ("refused", "blocked")]
+    assert [(a.state, a.carrier_id) for a in third] == [("accepted", third[0].reference)]
+    assert {a.line_id for a in (*first, *second, *third)} == {1}
+    assert third[0].answered_at >= third[0].at
+    with pytest.raises(IntegrityError, match="belongs to another text"), world.database.writing() as session:
+        begin_attempt(session, world.message(2), session.get_one(LineRecord, 1), first[0].reference, START)
+    with pytest.raises(IntegrityError, match="stays on record"), world.database.writing() as session:
+        session.delete(session.get_one(Attempt, first[0].id))
+
+
+def test_what_was_taken_stays_so_whatever_is_said_of_it_later(world):
+    world.carrier.answers[world.numbers[0]] = ["lost"]
+    world.run(100)
+    (first,) = attempts(world, 1)
+    assert (first.state, first.carrier_id) == ("accepted", first.reference)
+    with world.database.writing() as session:
+        settle_attempt(session, first.message_id, first.reference, AttemptState.NO_RECORD, START)
+    assert attempts(world, 1)[0].state == "accepted"
+
+
+def test_a_line_that_cannot_be_asked_leaves_open_what_may_have_gone_and_goes_on(world):
+    world.carrier.can_be_asked = False
+    world.carrier.answers[world.numbers[0]] = [Silent("no answer")]
+    world.run(2_000)
+    assert world.marks() == ["Unsure", "Sent", "Sent"]
+    assert world.carrier.asked_at == []
+    assert world.sender.away is None, "a carrier that cannot be asked is not away for that"
+
+
+def test_the_line_keeps_what_must_last(world):
+    world.run(1)
+    with world.database.reading() as session:
+        line = session.get_one(LineRecord, 1)
+    assert (line.identity, line.kind, line.of_day) == (world.carrier.identity, "counting", 1)
+    assert line.last_hand_over_at == START + timedelta(seconds=world.carrier.left_at[0])
+    world.run(9)
+    with world.database.reading() as session:
+        assert session.get_one(LineRecord, 1).of_day == 2
 
 
 def test_trying_again_takes_only_what_may_succeed_and_keeps_both_tries(world):

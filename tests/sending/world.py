@@ -6,12 +6,13 @@ import threading
 from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from types import MappingProxyType
 
 from gentle_ledger.core.pace.decide import Wait
 from gentle_ledger.core.recipe.model import PaceSettings, Recipe
 from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.sheets.model import Sheet
-from gentle_ledger.sending.lines import Accepted, NoRecord, Refused, Silent, Unavailable
+from gentle_ledger.sending.lines import Accepted, NoRecord, Policy, Refused, Silent, Unavailable
 from gentle_ledger.sending.loop import Loop
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.database import Database
@@ -45,8 +46,15 @@ class CountingCarrier:
 
     name = "Quay Office"
     identity = "Quay Office at the quay"
+    kind = "counting"
+    settings = MappingProxyType({})
     settles_after = 60.0
     tells_repeats_apart = True
+    can_be_asked = True
+
+    @property
+    def policy(self):
+        return Policy(self.settles_after, self.tells_repeats_apart, self.can_be_asked)
 
     def __init__(self, clock: HandClock) -> None:
         self.clock = clock

@@ -10,9 +10,9 @@ import pytest
 from fastapi.testclient import TestClient
 
 from gentle_ledger.cli import main
+from gentle_ledger.cli.program import assemble
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.models import Round
-from gentle_ledger.web.app import create_app
 from gentle_ledger.web.settings import Settings
 from tests.sending.world import CountingCarrier, HandClock, Refused, Silent
 from tests.servers import free_port
@@ -31,8 +31,8 @@ class Office:
         self.clock = HandClock()
         self.carrier = CountingCarrier(self.clock)
         settings = Settings(data=folder / "ledger.sqlite3", port=8090)
-        self.app = create_app(settings, self.carrier, self.clock, send=False)
-        self.loop = self.app.state.context.loop
+        program = assemble(settings, self.carrier, self.clock, send=False)
+        self.app, self.loop = program.app, program.loop
         self.sender = self.loop.sender
         self.client = TestClient(self.app, base_url="http://127.0.0.1:8090", headers=OWN, raise_server_exceptions=False)
 

@@ -1,5 +1,8 @@
 """The whole description, tried with made-up requests: no error of the inside, no answer that is not described."""
 
+import json
+import re
+
 import pytest
 import schemathesis
 from hypothesis import HealthCheck, Phase, given, settings
@@ -11,6 +14,7 @@ from schemathesis.specs.openapi.checks import (
     status_code_conformance,
 )
 
+from gentle_ledger.core.rounds.stages import Stage
 from tests.web.test_app import OWN, Office
 
 CHECKS = (not_a_server_error, status_code_conformance, content_type_conformance, response_schema_conformance)
@@ -47,6 +51,24 @@ def every_answer_is_described(operation, data):
             case.path_parameters[name] = case.path_parameters[name] % most + 1
     headers = {**OWN, "host": "127.0.0.1:8090"}
     case.call_and_validate(base_url="http://127.0.0.1:8090", headers=headers, checks=CHECKS)
+
+
+def test_the_description_is_served_with_a_page_that_needs_nothing_from_outside(tmp_path):
+    office = Office(tmp_path)
+    described = office.call("GET", "/api/openapi.json")
+    assert described == json.loads(json.dumps(office.app.openapi()))
+    page = office.client.get("/api/description")
+    assert page.status_code == 200
+    assert not re.search(r"(src|href)=['\"]?(https?:)?//", page.text)
+    for operation in ("PUT /api/rounds/{round_id}/wording", "GET /api/catalogue"):
+        assert f"<code>{operation}</code>" in page.text
+    shapes = described["components"]["schemas"]
+    assert {"behind", "not now", "superseded", "not valid"} <= set(shapes["Problem"]["properties"]["kind"]["enum"])
+    assert set(shapes["Stage"]["enum"]) == {stage.value for stage in Stage}
+    assert {"Sent", "Unsure"} <= set(shapes["Mark"]["enum"])
+    refused = office.call("GET", "/api/rounds/99", 404)
+    assert refused["kind"] in shapes["Problem"]["properties"]["kind"]["enum"]
+    office.app.state.context.database.close()
 
 
 def test_every_answer_is_described(described):

@@ -1,6 +1,7 @@
 """The tally: strokes, sentences, and the stream that carries it."""
 
 import json
+from datetime import datetime
 
 import httpx
 import pytest
@@ -10,7 +11,9 @@ from hypothesis import strategies as st
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.web.sending.view import MOST_STROKES, sentence_of, strokes_of
+from tests.sending.world import Unavailable
 from tests.servers import harbour
+from tests.web.test_app import Office
 
 T, G, S, F, U = Mark.TO_GO, Mark.GOING, Mark.SENT, Mark.FAILED, Mark.UNSURE
 
@@ -101,3 +104,30 @@ def test_the_stream_is_right_from_its_first_event_on(tmp_path):
         assert seen[-1]["failures"] == [{"reason": "the number is not in use", "texts": 1, "may_retry": False}]
         done = [sum(letter in "sfu" for letter in picture["strokes"]) for picture in seen]
         assert done == sorted(done)
+
+
+def test_how_long_until_the_next_text_is_told_from_the_store(tmp_path):
+    """The sender may be another process: what it keeps of its line is all that the page knows of it."""
+    office = Office(tmp_path)
+    number = office.started()
+    office.call("PATCH", f"/api/rounds/{number}", json={"pace": {"every": 10, "give_or_take": 0}})
+    tally = lambda: office.call("GET", f"/api/rounds/{number}/tally")  # noqa: E731
+    assert (tally()["next_in_ms"], tally()["sender"]) == (0, "nowhere")
+    assert office.loop.take_lock()
+    office.sender.step()
+    assert tally()["sender"] == "here"
+    seen = []
+    for passed in (0, 3, 6.5, 0.5, 2):
+        office.clock.passed += passed
+        seen.append(tally()["next_in_ms"])
+    assert seen == [10_000, 7_000, 500, 0, 0]
+    last = datetime.fromisoformat(tally()["last_leaves_at"])
+    assert last == office.clock.now(), "one text is left, and it may leave now"
+    office.carrier.answers["+19025550111"] = [Unavailable("busy", 60)]
+    office.sender.step()
+    office.clock.passed += 20
+    away = tally()["away"]
+    assert (away["reason"], away["looks_in_ms"], tally()["next_in_ms"]) == ("busy", 40_000, 40_000)
+    office.loop.release_lock()
+    assert tally()["sender"] == "nowhere"
+    office.app.state.context.database.close()

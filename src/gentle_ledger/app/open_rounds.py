@@ -122,6 +122,7 @@ class Past:
         self._now = now
 
     def recall(self, state: OpenRound, numbers: Collection[str]) -> History:
+        """What other rounds sent to these numbers within the days that the round looks back."""
         with self._database.reading() as session:
             return history_of_numbers(session, state.round_id, numbers, state.recipe.repeat_days, self._now())
 
@@ -217,6 +218,7 @@ class RoundCache:
         return state
 
     def forget(self, round_id: int) -> None:
+        """Keeps nothing of the round at hand any more."""
         with self._guard:
             self._states.pop(round_id, None)
             self._haystacks.pop(round_id, None)

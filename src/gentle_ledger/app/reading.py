@@ -28,6 +28,8 @@ _AT_ONCE = threading.BoundedSemaphore(2)
 
 @dataclass(frozen=True, slots=True)
 class Limits:
+    """What the process that reads a file may use."""
+
     memory: int = MEMORY
     seconds: int = SECONDS
 

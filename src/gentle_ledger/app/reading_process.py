@@ -24,6 +24,7 @@ def set_limits(memory: int, seconds: int) -> None:
 
 
 def main() -> None:
+    """Reads what it is given on standard input, and answers on standard output."""
     set_limits(int(sys.argv[1]), int(sys.argv[2]))
     try:
         _answer()

@@ -43,7 +43,6 @@ class Records:
     def __init__(self, path: Path) -> None:
         path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
         os.close(os.open(path, os.O_RDWR | os.O_CREAT, 0o600))
-        self._path = path
         self._guard = threading.Lock()
         self._connection = sqlite3.connect(path, check_same_thread=False, isolation_level=None)
         self._connection.execute("PRAGMA journal_mode=WAL")

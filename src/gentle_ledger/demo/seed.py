@@ -1,9 +1,11 @@
 """Fills an empty ledger with the demo's three rounds. What is there already is left alone."""
 
 import threading
+from collections.abc import Mapping
 from datetime import datetime, timedelta
 from importlib import resources
 from pathlib import Path
+from types import MappingProxyType
 
 from gentle_ledger.carrier.records import Records
 from gentle_ledger.carrier.rules import Answer, rule_for
@@ -12,7 +14,7 @@ from gentle_ledger.core.recipe.model import PaceSettings, Recipe
 from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.sheets.bring_in import bring_in
 from gentle_ledger.demo import harbour
-from gentle_ledger.sending.lines import Accepted, NoRecord, Refused
+from gentle_ledger.sending.lines import Accepted, NoRecord, Policy, Refused
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.messages import freeze
@@ -45,8 +47,9 @@ class PastClock:
 class SeedLine:
     """Hands texts to the stand-in's records by its own rules, without a network."""
 
-    settles_after = 60.0
-    tells_repeats_apart = True
+    kind = "oma messaging"
+    settings: Mapping[str, object] = MappingProxyType({})
+    policy = Policy(60.0, tells_repeats_apart=True)
 
     def __init__(self, settings: Settings, records: Records, clock: PastClock) -> None:
         self._name = settings.sender

@@ -1,14 +1,13 @@
 """The carrier's absence: since when it is away, why, and how long it is left alone; kept over a restart."""
 
 from collections.abc import Callable
+from datetime import timedelta
 
-from sqlalchemy.orm import Session
-
-from gentle_ledger.sending.clock import Clock
 from gentle_ledger.sending.lines import Line, Silent, Unavailable
 from gentle_ledger.sending.outage import Away, after_failure
-from gentle_ledger.store.database import Database
+from gentle_ledger.store.clock import Clock
 from gentle_ledger.store.lines import KeptAway, keep_away, kept_away
+from gentle_ledger.store.models import LineRecord
 
 
 class Absence:
@@ -20,14 +19,14 @@ class Absence:
         self._clock = clock
         self._draw = draw
 
-    def recall(self, database: Database) -> None:
+    def recall(self, record: LineRecord) -> None:
         """What was before this sender: nobody can say how long ago, so the whole wait begins anew."""
         at = self._clock.monotonic()
-        with database.reading() as session:
-            kept = kept_away(session, self._line.identity)
+        kept = kept_away(record)
         self.now = (
             Away(kept.reason, kept.since, kept.failures, kept.wait, kept.asked, at + kept.wait, at) if kept else None
         )
+        self._keep(record)
 
     @property
     def until(self) -> float | None:
@@ -39,21 +38,29 @@ class Absence:
         """True while its wish to be left alone, or our own wait, is not over."""
         return self.now is not None and self._clock.monotonic() < self.now.until
 
-    def cut_short(self) -> None:
+    def cut_short(self, record: LineRecord) -> None:
         """Somebody pressed a button, and expects the carrier to be looked at."""
         self.now = self.now and self.now.cut_short(self._clock.monotonic())
+        self._keep(record)
 
-    def begin(self, session: Session, outcome: Unavailable | Silent) -> None:
+    def begin(self, record: LineRecord, outcome: Unavailable | Silent) -> None:
         """The carrier is away, or still is: it could not be reached, or did not take what was handed over."""
         asked = outcome.wait if isinstance(outcome, Unavailable) else 0.0
         at = self._clock.monotonic()
-        away = after_failure(self.now, outcome.reason, asked, self._draw(), self._clock.now(), at)
-        self.now = away
-        kept = KeptAway(away.reason, away.since, away.failures, away.wait, away.asked)
-        keep_away(session, self._line.identity, kept)
+        look = self._line.policy.next_look((self.now.failures if self.now else 0) + 1, self._draw())
+        self.now = after_failure(self.now, outcome.reason, asked, look, self._clock.now(), at)
+        self._keep(record)
 
-    def end(self, session: Session) -> None:
+    def end(self, record: LineRecord) -> None:
         """The carrier is there: it answered for what was handed over."""
         if self.now is not None:
             self.now = None
-            keep_away(session, self._line.identity, None)
+            self._keep(record)
+
+    def _keep(self, record: LineRecord) -> None:
+        away = self.now
+        if away is None:
+            keep_away(record, None)
+            return
+        until = self._clock.now() + timedelta(seconds=max(0.0, away.until - self._clock.monotonic()))
+        keep_away(record, KeptAway(away.reason, away.since, away.failures, away.wait, away.asked, until))

@@ -1,13 +1,15 @@
 """The loop that runs the sender: in one process only, step after step, with a rest where there is nothing to do."""
 
+import contextlib
 import logging
 import threading
 
-from filelock import FileLock, Timeout
+from filelock import Timeout
 
 from gentle_ledger.core.pace.decide import Send, Wait
 from gentle_ledger.sending.sender import Sender
-from gentle_ledger.store.errors import trouble_in
+from gentle_ledger.store.errors import cannot_write, trouble_in
+from gentle_ledger.store.senders import say_present, sender_lock, this_process
 
 log = logging.getLogger(__name__)
 
@@ -21,6 +23,7 @@ class Loop:
     """Runs the sender of a database in the one process that has its lock. `woken` ends a rest at once.
 
     Attributes:
+        process: names the process, for others.
         trouble: what keeps the sender itself from its work, such as a full disk, as a sentence; "" when nothing does.
     """
 
@@ -28,7 +31,8 @@ class Loop:
         self.sender = sender
         self.woken = threading.Event()
         self.trouble = ""
-        self._lock = FileLock(f"{sender.database.path}.sender", thread_local=False, mode=0o600)
+        self.process = this_process()
+        self._lock = sender_lock(sender.database.path)
         self._stop = threading.Event()
 
     @property
@@ -45,10 +49,17 @@ class Loop:
                 return False
             # Another process may have handed over until now: its last text and its waits count for us.
             self.sender.begin()
+            self.say_present()
         return True
 
     def release_lock(self) -> None:
+        """Lets another process send."""
         self._lock.release()
+
+    def say_present(self) -> None:
+        """Says in the store that this process sends, and what hinders it."""
+        with self.sender.database.writing() as session:
+            say_present(session, self.process, self.trouble)
 
     def run(self) -> None:
         """Sends until `stop` is called. An error in one step is said; the next begins with what it left Going."""
@@ -69,6 +80,7 @@ class Loop:
             self.release_lock()
 
     def stop(self) -> None:
+        """Ends the loop after the step that is under way."""
         self._stop.set()
         self.woken.set()
 
@@ -78,6 +90,11 @@ class Loop:
         self.trouble = trouble
         if fault:
             log.error("A step of the sender failed; it looks again by itself.", exc_info=fault)
+        self.sender.signal.trouble = trouble
+        # A full disk is what it would say, and what keeps it from being written down.
+        if fault is None or cannot_write(fault) is None:
+            with contextlib.suppress(Exception):
+                self.say_present()
         self.sender.signal.tell()
 
     def _pause_after(self, decision: Send | Wait | None) -> float:

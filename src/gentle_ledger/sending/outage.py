@@ -3,8 +3,6 @@
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from gentle_ledger.core.pace.decide import next_look
-
 ALIKE = 3
 """Rows in a row that fail alike, for a reason that may not be their own, until the round pauses and asks."""
 ALIKE_OWN = 10
@@ -38,13 +36,13 @@ class Away:
         return replace(self, until=max(now, min(self.until, self.until - self.wait + self.asked)))
 
 
-def after_failure(before: Away | None, reason: str, asked: float, draw: float, at: datetime, now: float) -> Away:
+def after_failure(before: Away | None, reason: str, asked: float, look: float, at: datetime, now: float) -> Away:
     """The carrier could not take a text: how long to keep away from it now.
 
-    `asked` is the wait that the carrier named, 0 for none; it is never shortened.
+    `asked` is the wait that the carrier named, 0 for none; it is never shortened. `look` is that of our own.
     """
     failures = (before.failures if before else 0) + 1
-    wait = max(asked, next_look(failures, draw))
+    wait = max(asked, look)
     since, first_at = (before.since, before.first_at) if before else (at, now)
     return Away(reason, since, failures, wait, asked, now + wait, first_at)
 
@@ -69,4 +67,5 @@ class Alike:
         return True
 
     def went(self) -> None:
+        """One went: what failed before it failed by itself."""
         self.rows = 0

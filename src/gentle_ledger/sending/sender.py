@@ -13,29 +13,31 @@ import secrets
 from collections import defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
-from gentle_ledger.core.pace.decide import LineState, Pace, Send, Wait, Why, decide
+from gentle_ledger.core.pace.decide import ANY_ROW, LineState, Pace, RoundState, Send, Wait, Why, decide
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.sending.absence import Absence
-from gentle_ledger.sending.clock import Clock
 from gentle_ledger.sending.lines import Accepted, Line, NoRecord, Outcome, Refused, Silent, Unavailable
 from gentle_ledger.sending.outage import Alike, Away
 from gentle_ledger.sending.questions import Questions
+from gentle_ledger.store.attempts import AttemptState, begin_attempt, references_of, settle_attempt
+from gentle_ledger.store.clock import Clock, both
 from gentle_ledger.store.database import Database
+from gentle_ledger.store.lines import LineFacts, begin_use, count_hand_over, line_record, note_hand_over
 from gentle_ledger.store.messages import (
     anything_handed_over,
     next_to_go,
-    references_of,
     step,
     uncertain_to_go,
     with_mark,
 )
-from gentle_ledger.store.models import Message, Round
+from gentle_ledger.store.models import LineRecord, Message, Round
 from gentle_ledger.store.rounds import recipe_of
 from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.store.stages import step_stage
@@ -55,6 +57,16 @@ REFUSED = reason_kind("refused", "{says}")
 NOT_TAKEN = reason_kind("not taken", "{says}")
 AWAY_TOO_LONG = reason_kind("away too long", "the carrier took no texts for too long: {says}")
 ALIKE = reason_kind("failed alike", 'rows failed one after the other with "{says}", which may not be their own fault')
+
+
+_ATTEMPT: dict[type[Outcome], AttemptState] = {
+    Accepted: AttemptState.ACCEPTED,
+    Refused: AttemptState.REFUSED,
+    Unavailable: AttemptState.NOT_TAKEN,
+    NoRecord: AttemptState.NO_RECORD,
+    Silent: AttemptState.OPEN,
+}
+"""What is known of an attempt by what the carrier said of it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,6 +114,7 @@ class Sender:
         self._new_reference = new_reference
         self._state = LineState(draw=draw())
         self._absence = Absence(line, clock, draw)
+        self._handed_over_at: datetime | None = None
         self._turns: dict[int, float] = {}
         self._sending_since: dict[int, float] = {}
         self._alike: defaultdict[int, Alike] = defaultdict(Alike)
@@ -112,10 +125,18 @@ class Sender:
         """What was before this sender: nobody can say how long ago, so gaps, waits and settling begin anew."""
         now = self.clock.monotonic()
         self._questions.forget_all()
-        with self.database.reading() as session:
+        with self.database.writing() as session:
             last_at = now if anything_handed_over(session) else self._state.last_at
+            record = self._record(session)
+            begin_use(record, self.clock.now())
+            self._absence.recall(record)
         self._state = replace(self._state, last_at=last_at)
-        self._absence.recall(self.database)
+
+    def _record(self, session: Session) -> LineRecord:
+        """The line's own row in the store."""
+        line = self.line
+        facts = LineFacts(line.kind, line.name, line.identity, line.settings, line.policy.as_json())
+        return line_record(session, facts)
 
     # --- the work --------------------------------------------------------------------------------------------------
 
@@ -146,7 +167,7 @@ class Sender:
             waits = [*settling, *([asking[0]] if asking else [])]
             return Wait(min(waits), Why.SETTLING) if waits else None
         first = min(ready, key=lambda turn: self._turns.get(turn.round.id, float("-inf")))
-        decision = self._decide(recipe_of(first.round).pace.as_pace(), now)
+        decision = self._decide(recipe_of(first.round).pace.as_pace())
         if isinstance(decision, Send) and first.planned is not None:
             self._hand_over(first.round.id, first.planned)
         return decision
@@ -182,19 +203,13 @@ class Sender:
             self.signal.tell()
         return bool(seen.going or seen.done or seen.wishes or impatient)
 
-    def seconds_to_next(self, pace: Pace) -> float | None:
-        """How long until the pace lets the next text leave; None when only a person ends the wait."""
-        decision = self._decide(pace, self.clock.monotonic())
-        if isinstance(decision, Send):
-            return 0.0
-        return None if decision.until is None else max(0.0, decision.until - self.clock.monotonic())
-
     def waits_for_carrier(self) -> bool:
         """True while the carrier is away, or its wish to be left alone is not over."""
         return self._absence.waiting
 
-    def _decide(self, pace: Pace, now: float) -> Send | Wait:
-        return decide(pace, replace(self._state, not_before=self._absence.until), now)
+    def _decide(self, pace: Pace) -> Send | Wait:
+        line = replace(self._state, not_before=self._absence.until)
+        return decide(line, RoundState(pace), ANY_ROW, both(self.clock))
 
     # --- rounds ----------------------------------------------------------------------------------------------------
 
@@ -204,7 +219,9 @@ class Sender:
             self._alike.pop(gone, None)
         for new in ids - self._sending_since.keys():
             self._sending_since[new] = now
-            self._absence.cut_short()
+            if self._absence.now is not None:
+                with self.database.writing() as session:
+                    self._absence.cut_short(self._record(session))
 
     def _impatience(self, found: Round, now: float) -> str:
         """Why a round waits no longer for a carrier that is away; "" while it waits."""
@@ -241,14 +258,18 @@ class Sender:
                 return
             if self._settled_by_earlier(planned, earlier):
                 return
-        same = planned.reference if planned.reference in earlier and self.line.tells_repeats_apart else None
+        same = planned.reference if planned.reference in earlier and self.line.policy.tells_repeats_apart else None
         reference = same or self._new_reference()
         with self.database.writing() as session:
             # Pause and Stop may have come since: the round must still be sending, the row still To go.
             found, message = session.get(Round, round_id), session.get(Message, planned.id)
             if found is None or found.stage != Stage.SENDING or message is None or message.mark != Mark.TO_GO:
                 return
-            step(session, message, Mark.GOING, self.clock.now(), reference=reference, line=self.line.identity)
+            at, record = self.clock.now(), self._record(session)
+            step(session, message, Mark.GOING, at, reference=reference, line=self.line.identity)
+            begin_attempt(session, message, record, reference, at)
+            note_hand_over(record, at, self._state.draw)
+            count_hand_over(record, at.astimezone())
         self.signal.tell()
         try:
             outcome: Outcome = self.line.hand_over(reference, message.address, message.text)
@@ -258,12 +279,13 @@ class Sender:
         if isinstance(outcome, Unavailable):
             self._settle_unavailable(message.id, reference, outcome)
         elif isinstance(outcome, Silent):
-            self._settle(message.id, self.line.ask(reference))
+            self._settle(message.id, self._ask(reference), reference)
         else:
-            self._settle(message.id, outcome)
+            self._settle(message.id, outcome, reference)
 
     def _note_hand_over(self, round_id: int, message_id: int) -> None:
         now = self.clock.monotonic()
+        self._handed_over_at = self.clock.now()
         self._state = replace(self._state, last_at=now, draw=self._draw())
         self._turns[round_id] = now
         self._questions.handed_over(message_id)
@@ -287,7 +309,7 @@ class Sender:
         keeps its turn, and the carrier's absence is waited out.
         """
         for reference in references:
-            outcome = self.line.ask(reference)
+            outcome = self._ask(reference)
             if isinstance(outcome, (Refused, NoRecord)):
                 continue
             with self.database.writing() as session:
@@ -295,10 +317,11 @@ class Sender:
                 if isinstance(outcome, Accepted):
                     if message.mark == Mark.TO_GO:
                         step(session, message, Mark.SENT, self.clock.now(), reason=GONE_BEFORE(), reference=reference)
-                    self._absence.end(session)
+                    self._keep_answer(session, planned.id, reference, outcome)
+                    self._absence.end(self._record(session))
                     self._questions.forget(planned.id)
-                else:
-                    self._absence.begin(session, outcome)
+                elif self.line.policy.can_be_asked:
+                    self._absence.begin(self._record(session), outcome)
             self.signal.tell()
             return True
         return False
@@ -309,13 +332,13 @@ class Sender:
         """What is Going while nothing is under way was interrupted: the carrier is asked, nothing is handed over."""
         # A carrier that asked to be left alone is not asked either: the row is Unsure until it may be.
         left_alone = self.waits_for_carrier()
-        asked = None if left_alone else self._asked(message)
-        self._settle(message.id, asked, unasked=(CANNOT_SAY if left_alone else OTHER_LINE)())
+        asked, reference = (None, None) if left_alone else self._asked(message)
+        self._settle(message.id, asked, reference, unasked=(CANNOT_SAY if left_alone else OTHER_LINE)())
 
     def _settle_unavailable(self, message_id: int, reference: str, outcome: Unavailable) -> None:
         """The carrier has trouble of its own: the row keeps its turn, unless the carrier took it all the same."""
-        if outcome.perhaps_taken and isinstance(told := self.line.ask(reference), Accepted):
-            self._settle(message_id, told)
+        if outcome.perhaps_taken and isinstance(told := self._ask(reference), Accepted):
+            self._settle(message_id, told, reference)
             return
         with self.database.writing() as session:
             message = session.get_one(Message, message_id)
@@ -329,34 +352,33 @@ class Sender:
                 uncertain=outcome.perhaps_taken,
                 no_try=not outcome.perhaps_taken,
             )
-            self._absence.begin(session, outcome)
+            self._keep_answer(session, message_id, reference, outcome)
+            self._absence.begin(self._keep_gap(session), outcome)
         self.signal.tell()
 
     def _settle(
-        self, message_id: int, outcome: Outcome | None, *, proof: bool = False, unasked: Reason | None = None
+        self,
+        message_id: int,
+        outcome: Outcome | None,
+        reference: str | None,
+        *,
+        proof: bool = False,
+        unasked: Reason | None = None,
     ) -> None:
         """Writes down what became of a hand-over, or that nobody can say yet; None, and why, when nobody was asked.
 
         `proof` tells that "no record" can be believed: the settling time was over when the carrier was asked.
         """
-        reason: Reason | None = None
-        may_retry = False
-        if isinstance(outcome, Accepted):
-            to = Mark.SENT
-        elif isinstance(outcome, Refused):
-            to, reason, may_retry = Mark.FAILED, REFUSED(says=outcome.reason, code=outcome.code), outcome.may_retry
-        elif isinstance(outcome, NoRecord) and proof:
-            to, reason, may_retry = Mark.FAILED, NO_RECORD(), True
-        elif isinstance(outcome, NoRecord):
-            to, reason = Mark.UNSURE, NOT_YET()
-        else:
-            to, reason = Mark.UNSURE, (None if outcome else unasked) or CANNOT_SAY()
+        to, reason, may_retry = _verdict(outcome, proof, unasked)
         with self.database.writing() as session:
             message = session.get_one(Message, message_id)
-            if isinstance(outcome, (Unavailable, Silent)):
-                self._absence.begin(session, outcome)
+            record = self._keep_gap(session)
+            if outcome is not None:
+                self._keep_answer(session, message_id, reference or message.reference, outcome)
+            if isinstance(outcome, (Unavailable, Silent)) and self.line.policy.can_be_asked:
+                self._absence.begin(record, outcome)
             elif isinstance(outcome, (Accepted, Refused)):
-                self._absence.end(session)
+                self._absence.end(record)
             if message.mark == to:
                 return
             handed_over_now = message.mark == Mark.GOING
@@ -366,6 +388,26 @@ class Sender:
         if to is not Mark.UNSURE:
             self._questions.forget(message_id)
         self.signal.tell()
+
+    def _keep_gap(self, session: Session) -> LineRecord:
+        """Keeps when the last text was handed over, so that others can say when the next one leaves."""
+        record = self._record(session)
+        if self._handed_over_at is not None:
+            note_hand_over(record, self._handed_over_at, self._state.draw)
+        return record
+
+    def _keep_answer(self, session: Session, message_id: int, reference: str | None, outcome: Outcome) -> None:
+        """Writes down what the carrier said of one attempt, its own id for the text included."""
+        state = _ATTEMPT[type(outcome)]
+        if isinstance(outcome, Unavailable) and outcome.perhaps_taken:
+            state = AttemptState.OPEN
+        answer = outcome.reason if isinstance(outcome, (Refused, Unavailable, Silent)) else ""
+        carrier_id = outcome.carrier_id if isinstance(outcome, Accepted) else ""
+        settle_attempt(session, message_id, reference, state, self.clock.now(), answer, carrier_id)
+
+    def _ask(self, reference: str) -> Outcome:
+        """What the carrier says of a hand-over; it is silent where it cannot be asked."""
+        return self.line.ask(reference) if self.line.policy.can_be_asked else Silent("this line cannot be asked")
 
     def _count_alike(self, session: Session, round_id: int, outcome: Outcome | None) -> None:
         """Rows that fail alike one after the other, for a reason that may not be their own, pause the round."""
@@ -384,23 +426,25 @@ class Sender:
         """Of the texts that are to go again, those whose "no record" would not be proof yet."""
         return [i for i in uncertain if not self._questions.settled(i)]
 
-    def _asked(self, message: Message) -> Outcome | None:
-        """What the carrier says of a row under each of its references; None when it went out by another line."""
+    def _asked(self, message: Message) -> tuple[Outcome | None, str | None]:
+        """What the carrier says of a row under each of its references, and under which; None by another line."""
         with self.database.reading() as session:
             known = references_of(session, message.id)
         if not all(self._is_ours(line) for line in known.values()):
-            return None
+            return None, None
         outcome: Outcome = NoRecord()
+        said_of: str | None = None
         for reference in reversed(known):
-            outcome = self.line.ask(reference)
+            outcome, said_of = self._ask(reference), reference
             # An earlier try under another reference may be the one that went.
             if not isinstance(outcome, NoRecord):
                 break
-        return outcome
+        return outcome, said_of
 
     def _ask_about(self, message: Message) -> None:
         proof = self._questions.settled(message.id)
-        self._settle(message.id, self._asked(message), proof=proof)
+        asked, reference = self._asked(message)
+        self._settle(message.id, asked, reference, proof=proof)
         self._questions.asked(message.id)
 
     def _heed_wish(self, round_id: int) -> None:
@@ -408,6 +452,17 @@ class Sender:
         with self.database.writing() as session:
             session.get_one(Round, round_id).ask_wanted = False
             unsure = with_mark(session, Mark.UNSURE, round_id)
+            self._absence.cut_short(self._record(session))
         for message in unsure:
             self._questions.ask_now(message.id)
-        self._absence.cut_short()
+
+
+def _verdict(outcome: Outcome | None, proof: bool, unasked: Reason | None) -> tuple[Mark, Reason | None, bool]:
+    """What a row is by the carrier's word of its hand-over: its mark, why, and whether a second try may succeed."""
+    if isinstance(outcome, Accepted):
+        return Mark.SENT, None, False
+    if isinstance(outcome, Refused):
+        return Mark.FAILED, REFUSED(says=outcome.reason, code=outcome.code), outcome.may_retry
+    if isinstance(outcome, NoRecord):
+        return (Mark.FAILED, NO_RECORD(), True) if proof else (Mark.UNSURE, NOT_YET(), False)
+    return Mark.UNSURE, (None if outcome else unasked) or CANNOT_SAY(), False

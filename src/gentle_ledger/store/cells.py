@@ -37,9 +37,11 @@ _AS_THEY_ARE = frozenset({str, bool, type(None)})
 
 
 def cells_to_json(cells: Sequence[Cell]) -> str:
+    """The cells as a line of JSON."""
     plain = _AS_THEY_ARE.issuperset(map(type, cells))
     return _encode(cells if plain else [_out(cell) for cell in cells])
 
 
 def cells_from_json(text: str) -> tuple[Cell, ...]:
+    """The cells of a line of JSON, each of the type it had."""
     return tuple(_in(value) for value in json.loads(text))

@@ -94,6 +94,7 @@ class Database:
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
+        """A session that sees the ledger as it stands when it begins."""
         with Session(self.engine, expire_on_commit=False) as session:
             yield session
 
@@ -105,6 +106,7 @@ class Database:
             yield session
 
     def close(self) -> None:
+        """Lets the file go."""
         self.engine.dispose()
 
 

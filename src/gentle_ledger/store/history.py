@@ -23,6 +23,7 @@ Read = tuple[int, int]
 
 
 def read_so_far(session: Session) -> Read:
+    """How far the record goes now."""
     texts, entries = session.scalar(select(func.max(Message.id))), session.scalar(select(func.max(LedgerEntry.id)))
     return texts or 0, entries or 0
 

@@ -69,10 +69,12 @@ class RecipeEffect:
         return cls({name: was.get(name) for name in names}, {name: now[name] for name in names})
 
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
+        """See `Effect`."""
         recipe = recipe_of(found).model_dump(mode="json")
         set_recipe(found, Recipe.model_validate({**recipe, **(self.before if back else self.after)}))
 
     def as_json(self) -> dict[str, Any]:
+        """See `Effect`."""
         return {"kind": "recipe", "before": dict(self.before), "after": dict(self.after)}
 
 
@@ -83,11 +85,13 @@ class CellsEffect:
     cells: Sequence[tuple[int, int, Cell, Cell]]
 
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
+        """See `Effect`."""
         for number, column, before, after in reversed(self.cells) if back else self.cells:
             write_cell(session, found, number, column, before if back else after)
             touched.cells.add((number - 1, column))
 
     def as_json(self) -> dict[str, Any]:
+        """See `Effect`."""
         return {"kind": "cells", "cells": [[n, c, cells_to_json([was, now])] for n, c, was, now in self.cells]}
 
 
@@ -98,6 +102,7 @@ class RowEffect:
     number: int
 
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
+        """See `Effect`."""
         touched.rows = True
         if back:
             remove_row(session, found, self.number)
@@ -105,6 +110,7 @@ class RowEffect:
             put_blank_row(session, found, self.number)
 
     def as_json(self) -> dict[str, Any]:
+        """See `Effect`."""
         return {"kind": "row", "number": self.number}
 
 
@@ -117,11 +123,13 @@ class FlagEffect:
     after: bool
 
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
+        """See `Effect`."""
         touched.flags = True
         for number in self.rows:
             set_flag(session, found, number, self.name, self.after is not back)
 
     def as_json(self) -> dict[str, Any]:
+        """See `Effect`."""
         return {"kind": "flag", "name": self.name, "rows": list(self.rows), "after": self.after}
 
 
@@ -132,10 +140,12 @@ class SheetEffect:
     kept: int
 
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
+        """See `Effect`."""
         touched.rows = True
         swap_rows(session, found, self.kept)
 
     def as_json(self) -> dict[str, Any]:
+        """See `Effect`."""
         return {"kind": "sheet", "kept": self.kept}
 
 

@@ -1,39 +1,93 @@
-"""What is kept of a line: since when its carrier is away, and why."""
+"""The lines: which there are, what of their state lasts, and what is kept while a carrier is away."""
 
+import json
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from gentle_ledger.store.models import LineRecord
 
 
 @dataclass(frozen=True, slots=True)
+class LineFacts:
+    """What a line is, for the store: see `LineRecord` for each of them."""
+
+    kind: str
+    name: str
+    identity: str
+    settings: Mapping[str, Any]
+    abilities: Mapping[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
 class KeptAway:
-    """A carrier that was away when this was written. `wait` is in seconds, `asked` how many the carrier asked for."""
+    """A carrier that was away when this was written.
+
+    `wait` is in seconds, `asked` how many of them the carrier asked for; it is looked at again at `until`.
+    """
 
     reason: str
     since: datetime
     failures: int
     wait: float
     asked: float
+    until: datetime
 
 
-def kept_away(session: Session, name: str) -> KeptAway | None:
-    found = session.get(LineRecord, name)
-    if found is None or found.away_since is None:
-        return None
-    return KeptAway(found.reason, found.away_since, found.failures, found.wait, found.asked)
-
-
-def keep_away(session: Session, name: str, away: KeptAway | None) -> None:
-    """Keeps that a line's carrier is away, or, with None, that it is back."""
-    found = session.get(LineRecord, name)
+def line_record(session: Session, facts: LineFacts) -> LineRecord:
+    """The record of a line, made the first time it is used; its settings are those of now."""
+    found = session.scalars(select(LineRecord).where(LineRecord.identity == facts.identity)).first()
     if found is None:
-        found = LineRecord(name=name)
+        found = LineRecord(kind=facts.kind, name=facts.name, identity=facts.identity)
         session.add(found)
-    found.away_since = away.since if away else None
-    found.reason = away.reason if away else ""
-    found.failures = away.failures if away else 0
-    found.wait = away.wait if away else 0.0
-    found.asked = away.asked if away else 0.0
+    found.kind, found.name = facts.kind, facts.name
+    found.settings, found.abilities = json.dumps(dict(facts.settings)), json.dumps(dict(facts.abilities))
+    session.flush()
+    return found
+
+
+def line_in_use(session: Session) -> LineRecord | None:
+    """The line that rounds go by: the one a sender last began to use; None before any did."""
+    wanted = (
+        select(LineRecord).where(LineRecord.used_at.is_not(None)).order_by(LineRecord.used_at.desc(), LineRecord.id)
+    )
+    return session.scalars(wanted.limit(1)).first()
+
+
+def begin_use(record: LineRecord, at: datetime) -> None:
+    """A sender begins to use a line: from now on it is the one that rounds go by."""
+    record.used_at = at
+
+
+def note_hand_over(record: LineRecord, at: datetime, draw: float) -> None:
+    """Keeps when a text was last handed over, and the number drawn for the gap after it."""
+    record.last_hand_over_at, record.draw = at, draw
+
+
+def count_hand_over(record: LineRecord, at: datetime) -> None:
+    """Counts one more hand-over of the civil day."""
+    day = at.date().isoformat()
+    record.of_day = record.of_day + 1 if record.day == day else 1
+    record.day = day
+
+
+def kept_away(record: LineRecord) -> KeptAway | None:
+    """What is kept of the line's carrier being away; None while it is there."""
+    if record.away_since is None or record.not_before is None:
+        return None
+    away = (record.failures, record.wait, record.asked, record.not_before)
+    return KeptAway(record.reason, record.away_since, *away)
+
+
+def keep_away(record: LineRecord, away: KeptAway | None) -> None:
+    """Keeps that a line's carrier is away, or, with None, that it is back."""
+    record.away_since = away.since if away else None
+    record.not_before = away.until if away else None
+    record.reason = away.reason if away else ""
+    record.failures = away.failures if away else 0
+    record.wait = away.wait if away else 0.0
+    record.asked = away.asked if away else 0.0

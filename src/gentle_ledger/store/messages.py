@@ -146,21 +146,20 @@ def with_mark(session: Session, mark: Mark, round_id: int | None = None) -> list
     return list(session.scalars(wanted))
 
 
-def references_of(session: Session, message_id: int) -> dict[str, str]:
-    """Every reference the message was ever handed over under, with the line it went out by; oldest first."""
-    wanted = select(LedgerEntry.reference, LedgerEntry.line).where(
-        LedgerEntry.message_id == message_id, LedgerEntry.mark == Mark.GOING
-    )
-    return {found: line or "" for found, line in session.execute(wanted.order_by(LedgerEntry.id)) if found}
-
-
 def last_entry(session: Session) -> int | None:
     """The number of the ledger's newest entry; None while nothing was ever handed over."""
     return session.scalar(select(func.max(LedgerEntry.id)))
 
 
 def anything_handed_over(session: Session) -> bool:
+    """Whether any text was ever handed over from this ledger."""
     return last_entry(session) is not None
+
+
+def texts_to(session: Session, number: str) -> list[Message]:
+    """Every text to a number (E.164) over all rounds, the newest first; rows that only go along are not among them."""
+    wanted = select(Message).where(Message.address == number, _BEARS_ITS_TEXT)
+    return list(session.scalars(wanted.order_by(Message.marked_at.desc())))
 
 
 def message_of(session: Session, round_id: int, row: int) -> Message:
@@ -180,6 +179,7 @@ def rows_with_mark(session: Session, round_id: int, mark: str) -> list[int]:
 
 
 def history_of(session: Session, message_id: int) -> list[LedgerEntry]:
+    """What is on record of a text, the oldest first."""
     return list(
         session.scalars(select(LedgerEntry).where(LedgerEntry.message_id == message_id).order_by(LedgerEntry.id))
     )
@@ -228,6 +228,7 @@ def again(session: Session, found: Round, at: datetime, messages: Iterable[Messa
 
 
 def may_be_tried_again(session: Session, round_id: int) -> list[Message]:
+    """The failed texts that may succeed at a second try."""
     return [message for message in with_mark(session, Mark.FAILED, round_id) if message.may_retry]
 
 
@@ -241,4 +242,5 @@ def stop_what_is_to_go(session: Session, round_id: int, at: datetime) -> None:
 
 
 def stopped_before_turn(session: Session, round_id: int) -> list[Message]:
+    """The texts that Stop left out."""
     return [message for message in with_mark(session, Mark.LEFT_OUT, round_id) if message.reason_code == STOPPED.code]

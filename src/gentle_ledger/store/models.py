@@ -19,13 +19,17 @@ class Instant(TypeDecorator[datetime]):
     cache_ok = True
 
     def process_bind_param(self, value: datetime | None, dialect: Dialect) -> Any:
+        """To text; see `TypeDecorator`."""
         return None if value is None else value.astimezone(UTC).isoformat(timespec="microseconds")
 
     def process_result_value(self, value: Any, dialect: Dialect) -> datetime | None:
+        """From text; see `TypeDecorator`."""
         return None if value is None else datetime.fromisoformat(value)
 
 
 class Base(DeclarativeBase):
+    """What all tables have in common."""
+
     pass
 
 
@@ -178,20 +182,75 @@ class Message(Base):
 
 
 class LineRecord(Base):
-    """A line whose carrier is away, or was: what a restart must know of it. The sender alone writes it.
+    """A line: a way out, and what of its state must last.
 
-    `failures` counts the looks in a row that failed, `wait` is how many seconds the present wait is long, and `asked`
-    how many of them the carrier asked for.
+    Attributes:
+        kind: which sort of line it is, by its key in the registry.
+        name: what the recipient sees as the sender.
+        identity: which way out this is, carrier included: only the same one can be asked about its hand-overs.
+        settings: those of its kind, as JSON.
+        abilities: what it can do, as JSON, for whoever does not know its kind.
+        last_hand_over_at, draw: the last hand-over, and the number drawn for the gap after it.
+        not_before: until when its carrier is left alone.
+        day, of_day: how many texts were handed over on that civil day.
+        away_since, reason: since when its carrier is away, and why; None and "" while it is there.
+        failures: how many looks in a row failed; `wait` is how many seconds the present wait is long, and `asked` how
+            many of them the carrier asked for.
+        used_at: when a sender last began to use it; the newest is the line that rounds go by.
     """
 
     __tablename__ = "lines"
 
-    name: Mapped[str] = mapped_column(primary_key=True)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    kind: Mapped[str]
+    name: Mapped[str]
+    identity: Mapped[str] = mapped_column(String, unique=True)
+    settings: Mapped[str] = mapped_column(Text, default="{}")
+    abilities: Mapped[str] = mapped_column(Text, default="{}")
+    last_hand_over_at: Mapped[datetime | None] = mapped_column(Instant)
+    draw: Mapped[float] = mapped_column(default=0.0)
+    not_before: Mapped[datetime | None] = mapped_column(Instant)
+    day: Mapped[str] = mapped_column(String, default="")
+    of_day: Mapped[int] = mapped_column(default=0)
     away_since: Mapped[datetime | None] = mapped_column(Instant)
     reason: Mapped[str] = mapped_column(Text, default="")
     failures: Mapped[int] = mapped_column(default=0)
     wait: Mapped[float] = mapped_column(default=0.0)
     asked: Mapped[float] = mapped_column(default=0.0)
+    used_at: Mapped[datetime | None] = mapped_column(Instant)
+
+
+class Attempt(Base):
+    """One hand-over of a text by a line, under a reference, and what is known of it.
+
+    A trigger keeps a reference to one text. `carrier_id` is the carrier's own id for it, `answer` what it said.
+    """
+
+    __tablename__ = "attempts"
+    __table_args__ = (
+        Index("attempts_by_message", "message_id", "id"),
+        Index("attempts_by_reference", "reference"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    message_id: Mapped[int] = mapped_column(ForeignKey("messages.id"))
+    line_id: Mapped[int] = mapped_column(ForeignKey("lines.id"))
+    reference: Mapped[str]
+    at: Mapped[datetime] = mapped_column(Instant)
+    state: Mapped[str]
+    carrier_id: Mapped[str] = mapped_column(String, default="")
+    answer: Mapped[str] = mapped_column(Text, default="")
+    answered_at: Mapped[datetime | None] = mapped_column(Instant)
+
+
+class SenderRecord(Base):
+    """The process that last began to send from this ledger, and what hinders it."""
+
+    __tablename__ = "senders"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    process: Mapped[str] = mapped_column(String, default="")
+    trouble: Mapped[str] = mapped_column(Text, default="")
 
 
 class LedgerEntry(Base):

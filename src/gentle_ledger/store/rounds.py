@@ -83,6 +83,7 @@ def put_rows(session: Session, found: Round, sheet: Sheet, kept: KeptRows) -> No
 
 
 def round_of(session: Session, round_id: int) -> Round:
+    """The round with that number. Raises NotThere."""
     found = session.get(Round, round_id)
     if found is None:
         raise NotThere("This round does not exist.", "It may have been removed; go back to the list of rounds.")
@@ -146,6 +147,7 @@ def set_recipe(found: Round, recipe: Recipe) -> None:
 
 
 def columns_of(found: Round) -> list[str]:
+    """The names of the sheet's columns."""
     return cast("list[str]", json.loads(found.columns))
 
 

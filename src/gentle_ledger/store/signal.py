@@ -6,14 +6,20 @@ from contextlib import contextmanager
 
 
 class ChangeSignal:
-    """Listeners are called on the thread that tells and must return at once."""
+    """Listeners are called on the thread that tells and must return at once.
+
+    `trouble` is what keeps something in this process from writing, as a sentence: just that cannot be read in the
+    store. "" when nothing does.
+    """
 
     def __init__(self) -> None:
+        self.trouble = ""
         self._listeners: set[Callable[[], None]] = set()
         self._guard = threading.Lock()
 
     @contextmanager
     def listening(self, listener: Callable[[], None]) -> Iterator[None]:
+        """Has the listener called at each change, for as long as the context lasts."""
         with self._guard:
             self._listeners.add(listener)
         try:
@@ -23,6 +29,7 @@ class ChangeSignal:
                 self._listeners.discard(listener)
 
     def tell(self) -> None:
+        """Says that something changed."""
         with self._guard:
             listeners = list(self._listeners)
         for listener in listeners:

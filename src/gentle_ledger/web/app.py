@@ -1,9 +1,8 @@
-"""The application: routes, guards, the sender's thread, and the built client."""
+"""The application: routes, guards, and the built client."""
 
 import secrets
-import threading
 from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from contextlib import AbstractContextManager, asynccontextmanager, nullcontext
 from pathlib import Path
 from typing import Any
 
@@ -14,11 +13,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
 from gentle_ledger import __version__
-from gentle_ledger.sending.clock import Clock, SystemClock
-from gentle_ledger.sending.lines import Line
-from gentle_ledger.sending.lines.oma_messaging import OmaMessagingLine
-from gentle_ledger.sending.loop import Loop
-from gentle_ledger.sending.sender import Sender
+from gentle_ledger.store.clock import Clock
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.web.columns import numbers
@@ -26,6 +21,7 @@ from gentle_ledger.web.columns import router as columns
 from gentle_ledger.web.context import Context
 from gentle_ledger.web.guard import Guard, content_security_policy, own_hosts
 from gentle_ledger.web.help import router as help_pages
+from gentle_ledger.web.help.description import problem_kinds, serve_description
 from gentle_ledger.web.problems import add_problem_handlers
 from gentle_ledger.web.rounds import router as rounds
 from gentle_ledger.web.rows import router as rows
@@ -40,34 +36,26 @@ _NOT_BUILT = "<!doctype html><title>Gentle Ledger</title><p>The client is not bu
 
 
 def create_app(
-    settings: Settings, line: Line | None = None, clock: Clock | None = None, *, send: bool = True
+    settings: Settings,
+    database: Database,
+    clock: Clock,
+    signal: ChangeSignal,
+    beside: AbstractContextManager[object] | None = None,
 ) -> FastAPI:
-    """The whole program as one ASGI application.
+    """The interface and the client as one ASGI application.
 
     Args:
-        settings: where things are kept and who the carrier is.
-        line: the way out; by default the carrier's messaging interface that the settings name.
+        settings: where things are kept, and what new rounds begin with.
+        database: the ledger, in its newest form.
         clock: where time comes from.
-        send: whether the sender's thread runs; False is for tests that step it by hand.
+        signal: tells, and is told, that something changed.
+        beside: what runs for as long as the application does, such as the sender.
     """
-    clock = clock or SystemClock()
-    database = Database(settings.data)
-    database.migrate()
-    signal = ChangeSignal()
-    way_out = line or OmaMessagingLine(
-        settings.carrier_url, settings.sender, settings.carrier_timeout, settings.settles_after, clock.now
-    )
-    loop = Loop(Sender(database, way_out, clock, signal))
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
-        thread = threading.Thread(target=loop.run, name="sender", daemon=True)
-        if send:
-            thread.start()
-        yield
-        loop.stop()
-        if send:
-            thread.join(settings.carrier_timeout + 5)
+        with beside or nullcontext():
+            yield
         database.close()
 
     app = FastAPI(
@@ -76,7 +64,7 @@ def create_app(
         lifespan=lifespan,
         docs_url=None,
         redoc_url=None,
-        openapi_url=None,
+        openapi_url="/api/openapi.json",
         responses={
             "4XX": {"model": Problem, "description": "It was refused, and why."},
             "5XX": {"model": Problem, "description": "It could not be done now, and why."},
@@ -84,7 +72,7 @@ def create_app(
         generate_unique_id_function=_operation_name,
     )
     app.openapi = lambda: _with_problems(app)  # type: ignore[method-assign]
-    app.state.context = Context(settings, database, loop, signal, clock)
+    app.state.context = Context(settings, database, signal, clock)
     add_problem_handlers(app)
     for router in (
         columns.router,
@@ -98,6 +86,7 @@ def create_app(
     ):
         app.include_router(router)
     app.add_middleware(Guard, hosts=own_hosts(settings.host, settings.port))
+    serve_description(app)
     _serve_client(app)
     return app
 
@@ -112,6 +101,7 @@ def _with_problems(app: FastAPI) -> dict[str, Any]:
                 answers.pop("422", None)
                 for status in ("4XX", "5XX"):
                     answers[status]["content"] = {"application/problem+json": answers[status]["content"].popitem()[1]}
+        found["components"]["schemas"]["Problem"]["properties"]["kind"]["enum"] = problem_kinds()
         for unused in ("HTTPValidationError", "ValidationError"):
             found["components"]["schemas"].pop(unused, None)
         app.openapi_schema = found

@@ -1,4 +1,4 @@
-"""What every route shares: the store, the sender, the rounds at hand, the settings and the clock."""
+"""What every route shares: the store, the rounds at hand, the settings and the clock."""
 
 from collections.abc import AsyncIterator
 from dataclasses import dataclass
@@ -14,10 +14,9 @@ from gentle_ledger.app.priority import Priority
 from gentle_ledger.core.columns.writing import Writer
 from gentle_ledger.core.recipe.format import Format, Way
 from gentle_ledger.core.recipe.model import Recipe
-from gentle_ledger.sending.clock import Clock
-from gentle_ledger.sending.loop import Loop
-from gentle_ledger.sending.sender import Sender
+from gentle_ledger.store.clock import Clock
 from gentle_ledger.store.database import Database
+from gentle_ledger.store.lines import line_in_use
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import preparing_round, round_of
 from gentle_ledger.store.signal import ChangeSignal
@@ -28,7 +27,6 @@ from gentle_ledger.web.settings import Settings
 class Context:
     settings: Settings
     database: Database
-    loop: Loop
     signal: ChangeSignal
     clock: Clock
 
@@ -37,9 +35,11 @@ class Context:
         self.rounds = RoundCache(self.priority, Past(self.database, self.now))
         self.editor = Editor(self.database, self.rounds, self.clock.now)
 
-    @property
-    def sender(self) -> Sender:
-        return self.loop.sender
+    def line_name(self) -> str:
+        """What recipients see as the sender, of the line that rounds go by."""
+        with self.database.reading() as session:
+            line = line_in_use(session)
+        return line.name if line else self.settings.sender
 
     def now(self) -> datetime:
         return self.clock.now().astimezone()
@@ -59,8 +59,7 @@ class Context:
             return found, self.rounds.opened(session, found)
 
     def changed(self) -> None:
-        """Wakes the sender and tells the listeners, after something was written."""
-        self.loop.woken.set()
+        """Tells everybody in this process who listens that something was written: open windows, and the sender."""
         self.signal.tell()
 
 

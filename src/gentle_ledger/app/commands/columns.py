@@ -4,6 +4,7 @@ from collections.abc import Collection
 from itertools import count
 
 from pydantic import Field
+from typing_extensions import override
 
 from gentle_ledger.app.draft import Draft
 from gentle_ledger.app.edit import Command
@@ -42,6 +43,7 @@ class SetColumn(Command):
     format: str | None = Field(default=None, max_length=100)
     fallback: str | None = Field(default=None, max_length=1_000)
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         name = own_name(draft.opened, self.name)
         changes = {key: getattr(self, key) for key in type(self).model_fields if key in self.model_fields_set}
@@ -88,6 +90,7 @@ class PutComputed(Formula):
 
     name: str = Field(max_length=200)
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         recipe, name = self._recipe(draft.opened)
         found = evaluate(draft.opened.readings, recipe, draft.opened.kept.left_out)
@@ -119,6 +122,7 @@ class RemoveComputed(Command):
 
     name: str
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         if not draft.recipe.setting(self.name).computed:
             raise NotUsable(f'There is no computed column "{self.name}".', column=self.name)
@@ -132,6 +136,7 @@ class AnswerSent(Command):
     name: str = Field(max_length=200)
     leave_out: bool
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         columns = {column_key(marks.column): marks.column for marks in draft.opened.readings.sent_marks()}
         column = columns.get(column_key(self.name))
@@ -147,6 +152,7 @@ class MatchColumn(Command):
     name: str
     column: str
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         column = own_name(draft.opened, self.column)
         draft.set_recipe(renamed(draft.recipe, self.name, column))
@@ -158,6 +164,7 @@ class ForgetColumn(Command):
 
     name: str
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         if column_key(self.name) not in map(column_key, unmatched(draft.recipe, draft.opened.composer.columns)):
             raise NotUsable(f'The set-up lacks no column "{self.name}".', column=self.name)
@@ -171,6 +178,7 @@ class AnswerDoubled(Command):
     name: str
     computed: bool
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         columns, recipe = draft.opened.composer.columns, draft.recipe
         name = next((name for name in doubled(recipe, columns) if column_key(name) == column_key(self.name)), None)

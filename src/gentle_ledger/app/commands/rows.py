@@ -1,6 +1,7 @@
 """Commands about rows: mended cells, added rows, and rows left out or released."""
 
 from pydantic import Field
+from typing_extensions import override
 
 from gentle_ledger.app.draft import Draft
 from gentle_ledger.app.edit import Command
@@ -37,6 +38,7 @@ class MendCell(Command):
     column: str
     typed: str = Field(max_length=MAX_CELL_CHARACTERS)
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         sheet = draft.opened.readings.sheet
         position = sheet.position(self.column)
@@ -52,6 +54,7 @@ class MendCell(Command):
 class AddRow(Command):
     """Adds a blank row at the end."""
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         return ADDED(row=draft.add_row())
 
@@ -63,6 +66,7 @@ class KeepRow(Command):
     left_out: bool | None = None
     released: bool | None = None
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         what: Reason | None = None
         if self.released is not None and draft.flag("released", [self.row], self.released):
@@ -79,6 +83,7 @@ class TidyNumbers(Command):
     action: Action
     country: str = Field(default="", max_length=2)
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         if self.action is Action.READ_AS and self.country not in known_regions():
             raise NotUsable(f'"{self.country}" is not an ISO 3166-1 country code such as CA.')

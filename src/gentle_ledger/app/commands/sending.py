@@ -8,6 +8,7 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 from sqlalchemy.orm import Session
+from typing_extensions import override
 
 from gentle_ledger.app.draft import Draft
 from gentle_ledger.app.edit import Command, Gate
@@ -49,6 +50,7 @@ class Start(Command):
     seal: str
     computed: Computed
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         as_seen = seal_of(self.computed) == self.seal
         opened = draft.opened
@@ -77,6 +79,7 @@ class Pause(Command):
         _while(Stage.SENDING, refusal="The round is not sending, so it cannot be paused.")
     )
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         step_stage(draft.found, Stage.PAUSED)
         return PAUSED()
@@ -87,6 +90,7 @@ class GoOn(Command):
 
     gate: ClassVar[Gate] = staticmethod(_while(Stage.PAUSED, refusal="The round is not paused."))
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         step_stage(draft.found, Stage.SENDING)
         return GONE_ON()
@@ -99,6 +103,7 @@ class Stop(Command):
         _while(Stage.SENDING, Stage.PAUSED, refusal="The round is not sending, so it cannot be stopped.")
     )
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         step_stage(draft.found, Stage.STOPPED)
         draft.found.finished_at = draft.at
@@ -117,6 +122,7 @@ class TryAgain(Command):
     which: Literal["failed", "stopped"]
     texts: int = Field(ge=1)
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         found, failed = draft.found, self.which == "failed"
         rows = still_to_try(draft.session, found, draft.at, failed=failed)
@@ -134,6 +140,7 @@ class AskCarrier(Command):
 
     gate: ClassVar[Gate] = staticmethod(round_of)
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         draft.found.ask_wanted = True
         return ASKED()

@@ -5,6 +5,7 @@ from typing import ClassVar
 
 from pydantic import Field
 from sqlalchemy.orm import Session
+from typing_extensions import override
 
 from gentle_ledger.app.draft import Draft
 from gentle_ledger.app.edit import Command, Gate
@@ -57,6 +58,7 @@ class WriteWording(Command):
     wording: str = Field(max_length=MOST_CHARACTERS)
     was: str | None = Field(default=None, max_length=MOST_CHARACTERS)
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         stands = draft.recipe.wording
         if self.was is not None and stands not in {self.was, self.wording}:
@@ -79,6 +81,7 @@ class SetPace(Command):
     title: str | None = None
     pace: PaceSettings | None = None
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         changes = {name: getattr(self, name) for name in type(self).model_fields if name in self.model_fields_set}
         draft.set_recipe(changed(draft.recipe, changes))
@@ -107,6 +110,7 @@ class MendRecipe(Command):
 
     gate: ClassVar[Gate] = staticmethod(not_started)
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         found = draft.found
         lost = unusable_of(found)

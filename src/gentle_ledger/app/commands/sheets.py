@@ -1,5 +1,7 @@
 """The command that puts a newer version of a round's sheet in the place of the one there is."""
 
+from typing_extensions import override
+
 from gentle_ledger.app.draft import Draft
 from gentle_ledger.app.edit import Command
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
@@ -27,10 +29,15 @@ class TakeNewer(Command):
     key: str
     version: int
 
+    @override
     def apply(self, draft: Draft) -> Reason | None:
         if draft.found.version != self.version:
             raise NotNow("The round was changed since the versions were compared.", "Compare them once more.")
         opened, sheet = draft.opened, self.brought.sheet
+        same = (sheet.columns, list(sheet.rows), sheet.hidden, self.file_name)
+        here = opened.readings.sheet
+        if same == (here.columns, list(here.rows), here.hidden, draft.found.file_name):
+            return None
         compared = compare(opened.readings.sheet, sheet, self.key)
         kept = KeptRows(
             frozenset(row for row, was in enumerate(compared.earlier) if was in opened.kept.left_out),

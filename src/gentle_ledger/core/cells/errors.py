@@ -28,6 +28,7 @@ class LedgerError(Exception):
 
     @property
     def sentence(self) -> str:
+        """What happened and what to do, as the clerk reads it."""
         return f"{self.what} {self.remedy}".strip()
 
 
@@ -41,9 +42,3 @@ class RecipeError(LedgerError):
     """A recipe does not fit the model, or does not fit the sheet."""
 
     kind = "recipe"
-
-
-class WordingError(LedgerError):
-    """The wording has a field that is not closed or that no column answers to."""
-
-    kind = "wording"

@@ -59,6 +59,7 @@ class Written:
         return Order.POINT if self.comma is None else None
 
     def value(self, order: Order) -> Decimal | None:
+        """What the figure is worth with this decimal mark; None where it cannot be read so."""
         return self.comma if order is Order.COMMA else self.point
 
     def doubtful(self, order: Order, *, thousandths: bool, answered: bool) -> bool:

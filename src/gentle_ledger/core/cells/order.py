@@ -88,4 +88,5 @@ def asked(cells: Iterable[Place], ask: str, orders: Iterable[Order], under: Call
 
 
 def quoted(typed: str) -> str:
+    """A cell in the quotation marks of a question, cut short when it is long."""
     return f"“{clipped(typed)}”"

@@ -48,6 +48,7 @@ class ReasonKind:
     head: Callable[..., str] | None = None
 
     def __call__(self, **parameters: Parameter) -> Reason:
+        """A reason of this kind."""
         return Reason(self.code, tuple(parameters.items()))
 
 

@@ -18,6 +18,7 @@ class Role(StrEnum):
 
     @property
     def doc(self) -> str:
+        """What the role is for, as the clerk reads it."""
         return _DOCS[self]
 
     @property

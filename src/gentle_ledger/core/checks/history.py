@@ -43,6 +43,7 @@ Recall = Callable[[Collection[str]], History]
 
 
 def nothing_before(_numbers: Collection[str]) -> History:
+    """A history in which nothing was ever sent."""
     return History()
 
 

@@ -66,6 +66,7 @@ class Action(StrEnum):
 
     @property
     def label(self) -> str:
+        """What the button says."""
         return _LABELS[self]
 
 

@@ -36,6 +36,7 @@ AsWritten = Callable[[Node, Evaluate], Evaluate]
 
 
 def as_it_is(_node: Node, value: Evaluate) -> Evaluate:
+    """Writes nothing otherwise than it is."""
     return value
 
 

@@ -58,6 +58,7 @@ class Keeps(StrEnum):
     ALL = "all"
 
     def of(self, arguments: Sequence[T]) -> Sequence[T]:
+        """Those of the arguments."""
         start, end = {Keeps.FIRST: (0, 1), Keeps.REST: (1, None), Keeps.ALL: (0, None)}.get(self, (0, 0))
         return arguments[start:end]
 

@@ -88,6 +88,7 @@ Node: TypeAlias = Constant | FieldNode | Bare | Call | Chain | Signed | Percent 
 
 
 def children(node: Node) -> "tuple[Node, ...]":
+    """The pieces that a piece of a formula is made of."""
     if isinstance(node, Call):
         return node.arguments
     if isinstance(node, Chain):

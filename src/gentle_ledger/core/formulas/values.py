@@ -192,6 +192,7 @@ def as_day(value: Cell, said: str | None = None) -> date:
 
 
 def as_any(value: Cell, said: str | None = None) -> Cell:
+    """Any value as it is."""
     return value
 
 
@@ -208,6 +209,7 @@ def bounded(text: str) -> str:
 
 
 def too_long(length: int, most: int = MOST_TEXT) -> Wrong:
+    """The error of a text that has too many characters."""
     return Wrong(Code.VALUE, f"the text would have {length:,} characters; at most {most:,} are made")
 
 

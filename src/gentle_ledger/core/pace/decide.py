@@ -1,8 +1,10 @@
 """How fast texts leave: when the next may go, and when the last one will."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from enum import StrEnum
+from itertools import islice
 
 SHORTEST_GAP = 0.1
 LONGEST_GAP = 3600.0
@@ -16,6 +18,7 @@ class Why(StrEnum):
 
     GAP = "the pace"
     CARRIER = "the carrier is away"
+    NOT_YET = "the text is not to leave yet"
     SETTLING = "the carrier is asked what became of a first try"
     PAUSED = "the round is paused"
 
@@ -34,14 +37,23 @@ class Pace:
         """The gap in seconds for a draw from -1 to 1: never below the least the sentence allows."""
         return max(SHORTEST_GAP, self.every + self.give_or_take * min(1.0, max(-1.0, draw)))
 
-    @property
-    def shortest(self) -> float:
-        return self.gap(-1.0)
+
+@dataclass(frozen=True, slots=True)
+class Now:
+    """The present moment by both clocks.
+
+    Attributes:
+        forward: seconds of a clock that only runs forward; gaps and waits are counted by it.
+        civil: the moment with its zone, as hours and days are told by.
+    """
+
+    forward: float
+    civil: datetime
 
 
 @dataclass(frozen=True, slots=True)
 class LineState:
-    """What the pace must know of a line. Times are seconds of one clock that only runs forward.
+    """What the pace must know of a line. Times are seconds of the clock that only runs forward.
 
     `last_at` is when the last text was handed over, or when this process began if texts may have left before that:
     nobody can say how long a stopped process was away, so a restart waits one full gap. `draw` is the number drawn for
@@ -51,7 +63,25 @@ class LineState:
     last_at: float | None = None
     draw: float = 0.0
     not_before: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class RoundState:
+    """What the pace must know of a round: its own pace, and whether somebody paused it."""
+
+    pace: Pace
     paused: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class RowState:
+    """What the pace must know of the text itself: the moment before which it is not to leave, if there is one."""
+
+    not_before: datetime | None = None
+
+
+ANY_ROW = RowState()
+"""A text that may leave whenever its round and its line let it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,22 +97,56 @@ class Wait:
     why: Why
 
 
-def decide(pace: Pace, state: LineState, now: float) -> Send | Wait:
-    """May the next text leave at `now`?
+def decide(line: LineState, round_: RoundState, row: RowState, now: Now) -> Send | Wait:
+    """May this text of this round leave by this line now?
 
-    The waits, in this order: the round is paused (until a person says go on); the carrier is away, or asked us to
-    wait; the gap since the last hand-over is not over. The gap counts from the last hand-over whatever happened since:
-    a pause does not shorten it. `now` earlier than `last_at` is a clock that went back, and waits the gap out again
-    from `last_at`.
+    The waits, in this order: the round is paused (until a person says go on); the text is not to leave yet; the carrier
+    is away, or asked us to wait; the gap since the last hand-over is not over. The gap counts from the last hand-over
+    whatever happened since: a pause does not shorten it. A clock that went back waits the gap out again from there.
+    `until` is in seconds of the clock that only runs forward, also where a wait is told by the civil one.
     """
-    if state.paused:
+    if round_.paused:
         return Wait(None, Why.PAUSED)
-    if state.not_before is not None and now < state.not_before:
-        return Wait(state.not_before, Why.CARRIER)
-    if state.last_at is None:
+    if row.not_before is not None and now.civil < row.not_before:
+        return Wait(now.forward + (row.not_before - now.civil).total_seconds(), Why.NOT_YET)
+    if line.not_before is not None and now.forward < line.not_before:
+        return Wait(line.not_before, Why.CARRIER)
+    if line.last_at is None:
         return Send()
-    until = state.last_at + pace.gap(state.draw)
-    return Wait(until, Why.GAP) if now < until else Send()
+    until = line.last_at + round_.pace.gap(line.draw)
+    return Wait(until, Why.GAP) if now.forward < until else Send()
+
+
+def departures(line: LineState, round_: RoundState, now: Now) -> Iterator[float]:
+    """When the round's next texts leave, in seconds from now: `decide` run ahead, the draws coming out even.
+
+    Ends where only a person ends a wait.
+    """
+    passed = 0.0
+    while True:
+        then = Now(now.forward + passed, now.civil + timedelta(seconds=passed))
+        decision = decide(line, round_, ANY_ROW, then)
+        if isinstance(decision, Send):
+            yield passed
+            line = LineState(last_at=then.forward)
+        elif decision.until is None:
+            return
+        else:
+            passed = decision.until - now.forward
+
+
+def last_leaves(line: LineState, round_: RoundState, texts: int, now: Now) -> datetime | None:
+    """When the last of so many texts leaves; None where only a person can say. The first of them may be the only one.
+
+    What makes the first texts wait is told by `departures`; from then on one leaves with each gap.
+    """
+    leaving = list(islice(departures(line, round_, now), min(texts, 2)))
+    if not texts:
+        return now.civil
+    if len(leaving) < min(texts, 2):
+        return None
+    steady = leaving[-1] - leaving[0]
+    return now.civil + timedelta(seconds=leaving[0] + steady * (texts - 1))
 
 
 def next_look(failures: int, draw: float) -> float:
@@ -94,11 +158,6 @@ def next_look(failures: int, draw: float) -> float:
     doubled = SHORTEST_LOOK * 2.0 ** min(max(0, failures - 1), 30)
     jittered = min(LONGEST_LOOK, doubled) * (1.0 + _JITTER * min(1.0, max(-1.0, draw)))
     return min(LONGEST_LOOK, max(SHORTEST_LOOK, jittered))
-
-
-def last_leaves(pace: Pace, texts: int, first: datetime) -> datetime:
-    """When the last of `texts` leaves if the first leaves at `first` and draws come out even."""
-    return first + timedelta(seconds=pace.every * max(0, texts - 1))
 
 
 def lasting(seconds: float) -> str:

@@ -16,6 +16,7 @@ class How(StrEnum):
 
     @property
     def doc(self) -> str:
+        """What it makes of the rows, as the clerk reads it."""
         return _DOCS[self]
 
     @property

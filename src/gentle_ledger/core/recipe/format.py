@@ -23,6 +23,7 @@ class Way(StrEnum):
 
     @property
     def doc(self) -> str:
+        """What it makes of a value, as the clerk reads it."""
         return _DOCS[self]
 
     @property

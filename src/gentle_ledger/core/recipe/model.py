@@ -93,6 +93,7 @@ class ColumnSettings(_Part):
 
     @property
     def computed(self) -> bool:
+        """Whether the column is computed."""
         return self.formula is not None or self.template is not None
 
     @model_validator(mode="after")
@@ -123,6 +124,7 @@ class CombineSettings(_Part):
         return next((how for name, how in self.columns.items() if column_key(name) == key), None)
 
     def renamed(self, column: str, name: str) -> "CombineSettings":
+        """The same where a column has another name."""
         key = column_key(column)
         columns = {name if column_key(n) == key else n: how for n, how in self.columns.items()}
         return CombineSettings(by=name if column_key(self.by) == key else self.by, columns=columns)
@@ -153,6 +155,7 @@ class PaceSettings(_Part):
         return self
 
     def as_pace(self) -> pacing.Pace:
+        """The pace as the rules of sending have it."""
         return pacing.Pace(self.every, self.give_or_take)
 
 

@@ -58,6 +58,7 @@ def what_is_said(left_out: str, computed: Computed) -> list[str]:
 
 
 def planned_rows(computed: Computed) -> Iterator[PlannedRow]:
+    """Every row as computed, in order."""
     for row, mark in enumerate(computed.marks):
         size = computed.measures[row]
         yield PlannedRow(

@@ -181,7 +181,8 @@ _MOST_REPEATED = 1000
 """Cells or rows that are looked at when one stands for several; more are a stray format."""
 
 
-def _in_ods(data: bytes, worksheet: str, currency: str) -> Details:
+# One walk through one stream: cut in two it would be read twice.
+def _in_ods(data: bytes, worksheet: str, currency: str) -> Details:  # noqa: C901
     if not _ODS_DETAILS.search(data):
         return Details()
     found = Details()

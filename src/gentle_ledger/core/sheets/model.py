@@ -31,4 +31,5 @@ class Sheet:
         return None
 
     def values(self, position: int) -> list[Cell]:
+        """The cells of a column, one a row."""
         return [row[position] for row in self.rows]

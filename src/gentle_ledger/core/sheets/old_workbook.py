@@ -16,6 +16,7 @@ _OLE = b"\xd0\xcf\x11\xe0"
 
 
 def is_old_workbook(data: bytes) -> bool:
+    """Whether these bytes are an XLS workbook, by their first eight (MS-CFB, 2.2; from memory)."""
     return data.startswith(_OLE)
 
 

@@ -41,6 +41,7 @@ class Comparison:
 
     @property
     def changed_rows(self) -> int:
+        """How many rows have a changed cell."""
         return len({change.row for change in self.changes})
 
 

@@ -36,6 +36,7 @@ class Worksheets:
 
 
 def is_zip(data: bytes) -> bool:
+    """Whether these bytes are a ZIP archive, as XLSX and ODS workbooks are."""
     return data.startswith((b"PK\x03\x04", b"PK\x05\x06"))
 
 
@@ -123,11 +124,6 @@ def _open(data: bytes) -> CalamineWorkbook:
     if not book.sheet_names:
         raise SheetError("The workbook has no worksheet.", "Bring in a workbook with at least one.")
     return book
-
-
-def worksheet_names(data: bytes) -> list[str]:
-    """The names of the worksheets, in the workbook's order. Raises SheetError when it cannot be opened."""
-    return list(_open(data).sheet_names)
 
 
 def read_workbook(data: bytes, worksheet: str | None, currency: str) -> Worksheets:

@@ -19,6 +19,8 @@ _EXTENSION = re.compile(f"[{re.escape(EXTENSION)}]")
 
 
 class Alphabet(StrEnum):
+    """The alphabets of 3GPP TS 23.038 that a text can be sent in."""
+
     GSM_7 = "GSM-7"
     UCS_2 = "UCS-2"
 

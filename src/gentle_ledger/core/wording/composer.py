@@ -92,6 +92,7 @@ class Composer:
         return cells[0] if cells else ""
 
     def number(self, row: int) -> Number:
+        """The number that the row's text goes to, or why there is none."""
         if self.mobile is None:
             return Number(problem=NO_COLUMN())
         return self.phones.number(self.mobile, self.groups.place(row))

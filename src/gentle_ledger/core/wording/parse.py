@@ -41,6 +41,7 @@ class Wording:
 
     @property
     def fields(self) -> list[Field]:
+        """The fields, in order."""
         return [piece for piece in self.pieces if isinstance(piece, Field)]
 
 

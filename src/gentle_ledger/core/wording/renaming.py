@@ -17,6 +17,7 @@ Named = tuple[str, int, int]
 
 
 def in_wording(wording: str) -> list[Named]:
+    """The fields of a wording."""
     return [(field.name, field.start + 1, field.end - 1) for field in parse_wording(wording).fields]
 
 

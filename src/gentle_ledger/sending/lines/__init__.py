@@ -1,7 +1,10 @@
 """A line is a way out: a sender name or number on a carrier."""
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from typing import Protocol
+from typing import Any, Protocol
+
+from gentle_ledger.core.pace.decide import next_look
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,8 +57,41 @@ class Silent:
 Outcome = Accepted | Refused | Unavailable | NoRecord | Silent
 
 
+@dataclass(frozen=True, slots=True)
+class Policy:
+    """What may be asked of a line's carrier, and when its answers are proof.
+
+    Attributes:
+        settles_after: seconds after a hand-over from which on "no record" proves that the text was not taken.
+        tells_repeats_apart: whether the carrier takes a text only once under one reference, however often it is handed
+            over.
+        can_be_asked: whether it can be asked at all what became of a hand-over. Without, "no record" never proves
+            anything, and what may have gone stays unsure.
+        next_look: seconds until it is asked again, or looked at again while it is away, after so many tries in a row,
+            for a draw from -1 to 1.
+    """
+
+    settles_after: float = 60.0
+    tells_repeats_apart: bool = False
+    can_be_asked: bool = True
+    next_look: Callable[[int, float], float] = next_look
+
+    def as_json(self) -> dict[str, Any]:
+        """What others may know of it, for the store."""
+        return {
+            "settles after": self.settles_after,
+            "tells repeats apart": self.tells_repeats_apart,
+            "can be asked": self.can_be_asked,
+        }
+
+
 class Line(Protocol):
     """A way out. Neither call raises: whatever happens on the way is one of the answers."""
+
+    @property
+    def kind(self) -> str:
+        """Which sort of line it is, by its key in the registry."""
+        ...
 
     @property
     def name(self) -> str:
@@ -68,13 +104,13 @@ class Line(Protocol):
         ...
 
     @property
-    def settles_after(self) -> float:
-        """Seconds after a hand-over from which on "no record" proves that the carrier did not take the text."""
+    def settings(self) -> Mapping[str, Any]:
+        """What was set for it, as the model of its kind has it."""
         ...
 
     @property
-    def tells_repeats_apart(self) -> bool:
-        """True when the carrier takes a text only once under one reference, however often it is handed over."""
+    def policy(self) -> Policy:
+        """What may be asked of its carrier, and when its answers are proof."""
         ...
 
     def hand_over(self, reference: str, number: str, text: str) -> Accepted | Refused | Unavailable | Silent:

@@ -62,6 +62,7 @@ class Exchange:
         return self._run(self._within("GET", url, params=params))
 
     def close(self) -> None:
+        """Ends the thread; nothing can be asked any more."""
         self._run(self._http.aclose())
         self._loop.call_soon_threadsafe(self._loop.stop)
         self._thread.join()

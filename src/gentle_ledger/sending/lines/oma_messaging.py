@@ -11,10 +11,14 @@ from typing import Any
 from urllib.parse import quote
 
 import httpx
+from pydantic import BaseModel
 
 from gentle_ledger.core.cells.words import printable
-from gentle_ledger.sending.lines import Accepted, NoRecord, Outcome, Refused, Silent, Unavailable
+from gentle_ledger.sending.lines import Accepted, NoRecord, Outcome, Policy, Refused, Silent, Unavailable
 from gentle_ledger.sending.lines.exchange import Answer, Exchange, NoAnswer, NothingWritten
+from gentle_ledger.sending.lines.registry import line_kind
+
+KIND = "oma messaging"
 
 _OWN = {
     "SVC0004": "the number is not in use",
@@ -43,6 +47,21 @@ _NOT_UNDERSTOOD = "the carrier's answer could not be understood"
 MOST_REASON = 160
 
 
+class OmaSettings(BaseModel):
+    """What has to be set for a line over this interface; see `OmaMessagingLine`."""
+
+    base_url: str
+    sender: str
+    timeout: float = 10.0
+    settles_after: float = 60.0
+
+
+@line_kind(key=KIND, doc="A carrier's messaging interface over HTTP, by a standard of the OMA.", settings=OmaSettings)
+def oma_line(settings: OmaSettings, now: Callable[[], datetime]) -> "OmaMessagingLine":
+    """A line by its settings."""
+    return OmaMessagingLine(settings.base_url, settings.sender, settings.timeout, settings.settles_after, now)
+
+
 class OmaMessagingLine:
     """Texts from one sender address by HTTP.
 
@@ -54,8 +73,7 @@ class OmaMessagingLine:
         now: the moment, for a Retry-After that is a date where the answer has no date of its own.
     """
 
-    tells_repeats_apart = True
-    """The clientCorrelator is there for this: the same one again creates nothing new (from memory)."""
+    kind = KIND
 
     def __init__(
         self,
@@ -66,18 +84,24 @@ class OmaMessagingLine:
         now: Callable[[], datetime] = lambda: datetime.now(UTC),
         transport: httpx.AsyncBaseTransport | None = None,
     ) -> None:
-        self.settles_after = settles_after
+        # The clientCorrelator is there for this: the same one again creates nothing new (from memory).
+        self.policy = Policy(settles_after, tells_repeats_apart=True)
         self.identity = f"{sender} at {base_url.rstrip('/')}"
         self._sender = sender
+        self.settings = OmaSettings(
+            base_url=base_url, sender=sender, timeout=timeout, settles_after=settles_after
+        ).model_dump()
         self._now = now
         self._requests = f"{base_url.rstrip('/')}/outbound/{quote(sender, safe='')}/requests"
         self._http = Exchange(timeout, transport)
 
     @property
     def name(self) -> str:
+        """The sender address or name."""
         return self._sender
 
     def hand_over(self, reference: str, number: str, text: str) -> Accepted | Refused | Unavailable | Silent:
+        """Hands one text over; see `Line`."""
         body = {
             "outboundMessageRequest": {
                 "address": [f"tel:{number}"],
@@ -94,6 +118,7 @@ class OmaMessagingLine:
             return Silent(str(fault))
 
     def ask(self, reference: str) -> Outcome:
+        """What became of a hand-over; see `Line`."""
         try:
             answer = self._http.get(self._requests, {"clientCorrelator": reference})
         except NothingWritten as fault:
@@ -105,6 +130,7 @@ class OmaMessagingLine:
         return self._outcome(answer, reference)
 
     def close(self) -> None:
+        """Ends the line."""
         self._http.close()
 
     def _outcome(self, answer: Answer, reference: str) -> Accepted | Refused | Unavailable | Silent:

@@ -9,7 +9,7 @@ from gentle_ledger.core.cells.cell import as_written
 from gentle_ledger.core.cells.phones import country_name
 from gentle_ledger.core.cells.words import clipped
 from gentle_ledger.core.checks import CHECKS
-from gentle_ledger.core.pace.decide import last_leaves, lasting
+from gentle_ledger.core.pace.decide import LineState, Now, RoundState, last_leaves, lasting
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
@@ -88,7 +88,8 @@ def estimate(context: Context, state: OpenRound, computed: Computed) -> Estimate
     pace = state.recipe.pace.as_pace()
     texts = len(computed.ready)
     now = context.now()
-    last = last_leaves(pace, texts, now)
+    civil = Now(now.timestamp(), now)
+    last = last_leaves(LineState(), RoundState(pace), texts, civil) or now
     return Estimate(
         texts=texts,
         parts=computed.ready_parts,
@@ -134,7 +135,7 @@ def desk(
         wording=recipe.wording,
         wording_problems=wording_problems(recipe.wording, state.composer.problems),
         pace=recipe.pace,
-        line=context.sender.line.name,
+        line=context.line_name(),
         columns=columns_out(state),
         unmatched=[unmatched_out(state.recipe, name) for name in unmatched(recipe, state.composer.columns)],
         hidden=len(state.readings.sheet.hidden),

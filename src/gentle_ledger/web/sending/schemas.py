@@ -1,8 +1,9 @@
 """What the browser gets and sends about sending."""
 
 from datetime import datetime
+from enum import StrEnum
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.web.rows.schemas import SlipOut
@@ -48,6 +49,14 @@ class AwayOut(BaseModel):
     looks_in_ms: int | None
 
 
+class SenderPlace(StrEnum):
+    """Where the sender of this ledger is."""
+
+    HERE = "here"
+    ELSEWHERE = "elsewhere"
+    NOWHERE = "nowhere"
+
+
 class TallyOut(BaseModel):
     """A whole picture of a started round, so that any single one of them is enough.
 
@@ -68,7 +77,7 @@ class TallyOut(BaseModel):
     next: NextOut | None
     next_in_ms: int | None
     away: AwayOut | None
-    sender_elsewhere: bool
+    sender: SenderPlace = Field(description="Whether somebody sends from this ledger, and whether this program does.")
     last_leaves_at: datetime | None
     failures: list[FailureOut]
     may_try_again: int

@@ -1,6 +1,6 @@
 """Sending as the browser shows it: what is read before it, and where it stands."""
 
-from datetime import timedelta
+from datetime import datetime
 from decimal import Decimal
 
 from sqlalchemy import func, select
@@ -10,11 +10,11 @@ from gentle_ledger.app.commands.sending import still_to_try
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.app.seal import seal_of
 from gentle_ledger.core.cells.words import count, listed
-from gentle_ledger.core.pace.decide import last_leaves
+from gentle_ledger.core.pace.decide import ANY_ROW, LineState, Now, RoundState, Send, decide, last_leaves
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
-from gentle_ledger.store.lines import kept_away
+from gentle_ledger.store.lines import kept_away, line_in_use
 from gentle_ledger.store.messages import (
     counts_of,
     failures_of,
@@ -24,13 +24,14 @@ from gentle_ledger.store.messages import (
     stopped_before_turn,
     texts_of,
 )
-from gentle_ledger.store.models import Round
+from gentle_ledger.store.models import LineRecord, Round
 from gentle_ledger.store.rounds import recipe_of, round_of
+from gentle_ledger.store.senders import last_sender, somebody_sends, this_process
 from gentle_ledger.web.context import Context
 from gentle_ledger.web.rounds.view import counts_out, estimate
 from gentle_ledger.web.rows.view import planned_slip
 from gentle_ledger.web.schemas import NextOut
-from gentle_ledger.web.sending.schemas import AwayOut, Confirmation, FailureOut, ShownSlip, TallyOut
+from gentle_ledger.web.sending.schemas import AwayOut, Confirmation, FailureOut, SenderPlace, ShownSlip, TallyOut
 
 MOST_STROKES = 600
 
@@ -83,19 +84,36 @@ def sentence_of(stage: Stage, texts: dict[Mark, int], stopped: int = 0) -> str:
     return f"{said} {listed(kept)}, not sent." if kept else said
 
 
-def absence_of(context: Context, session: Session) -> AwayOut | None:
+def absence_of(context: Context, session: Session, now: datetime) -> AwayOut | None:
     """Why nothing leaves although a round sends: the carrier is away, or the sender cannot work."""
-    loop, sender = context.loop, context.sender
-    if loop.has_the_lock and loop.trouble:
-        return AwayOut(reason=loop.trouble, since=None, looks_in_ms=None)
-    known = kept_away(session, sender.line.identity)
+    sender, line = last_sender(session), line_in_use(session)
+    if trouble := context.signal.trouble or (sender.trouble if sender else ""):
+        return AwayOut(reason=trouble, since=None, looks_in_ms=None)
+    known = kept_away(line) if line else None
     if known is None:
         return None
-    away = sender.away if loop.has_the_lock else None
-    looks_in = None if away is None else max(0.0, away.until - context.clock.monotonic())
-    return AwayOut(
-        reason=known.reason, since=known.since, looks_in_ms=None if looks_in is None else round(looks_in * 1000)
-    )
+    looks_in = max(0.0, (known.until - now).total_seconds())
+    return AwayOut(reason=known.reason, since=known.since, looks_in_ms=round(looks_in * 1000))
+
+
+def _line_state(line: LineRecord | None) -> LineState:
+    """A line as the pace looks at it, told by civil time: the clock of whoever sends is its own."""
+    if line is None:
+        return LineState()
+    last, until = line.last_hand_over_at, line.not_before
+    return LineState(last.timestamp() if last else None, line.draw, until.timestamp() if until else None)
+
+
+def _now(context: Context) -> Now:
+    civil = context.now()
+    return Now(civil.timestamp(), civil)
+
+
+def _sender_place(context: Context, session: Session) -> SenderPlace:
+    if not somebody_sends(context.database.path):
+        return SenderPlace.NOWHERE
+    sender = last_sender(session)
+    return SenderPlace.HERE if sender and sender.process == this_process() else SenderPlace.ELSEWHERE
 
 
 def tally(context: Context, session: Session, found: Round) -> TallyOut:
@@ -108,16 +126,17 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
     over = stage in {Stage.STOPPED, Stage.FINISHED}
     coming = next_to_go(session, found.id) if stage in {Stage.SENDING, Stage.PAUSED} else None
     seconds = last = None
-    away = absence_of(context, session) if stage in {Stage.SENDING, Stage.PAUSED} else None
-    elsewhere = stage is Stage.SENDING and not context.loop.has_the_lock
+    now = _now(context)
+    away = absence_of(context, session, now.civil) if stage in {Stage.SENDING, Stage.PAUSED} else None
     if coming is not None and stage is Stage.SENDING:
-        pace = recipe_of(found).pace.as_pace()
-        seconds = None if elsewhere else context.sender.seconds_to_next(pace)
+        line, round_ = _line_state(line_in_use(session)), RoundState(recipe_of(found).pace.as_pace())
+        decision = decide(line, round_, ANY_ROW, now)
+        until = now.forward if isinstance(decision, Send) else decision.until
+        seconds = None if until is None else max(0.0, until - now.forward)
         # Rounds that send at the same time take turns on the line.
         sharing = session.scalar(select(func.count()).select_from(Round).where(Round.stage == Stage.SENDING)) or 1
-        first = context.now() + timedelta(seconds=seconds or 0.0)
         # Nobody can say how long a carrier stays away.
-        last = None if away else last_leaves(pace, texts.get(Mark.TO_GO, 0) * sharing, first)
+        last = None if away else last_leaves(line, round_, texts.get(Mark.TO_GO, 0) * sharing, now)
     return TallyOut(
         stage=stage,
         version=found.version,
@@ -131,7 +150,7 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
         next=NextOut(row=coming.row, label=coming.label) if coming else None,
         next_in_ms=None if seconds is None else round(seconds * 1000),
         away=away,
-        sender_elsewhere=elsewhere,
+        sender=_sender_place(context, session),
         last_leaves_at=last,
         failures=[
             FailureOut(reason=reason, texts=texts, may_retry=may)
@@ -149,7 +168,7 @@ def confirmation(context: Context, state: OpenRound) -> Confirmation:
     sums = estimate(context, state, computed)
     return Confirmation(
         seal=seal_of(computed),
-        line=context.sender.line.name,
+        line=context.line_name(),
         texts=sums.texts,
         parts=sums.parts,
         numbers=len({computed.numbers[row].e164 for row in computed.ready}),
@@ -184,13 +203,16 @@ def _worth_reading(computed: Computed) -> list[tuple[str, int]]:
 
 def pulse_of(here: Context, round_id: int) -> object:
     """Something cheap that is another whenever the tally is: long rounds are not counted anew for nothing."""
+    now = here.now()
     with here.database.reading() as session:
         found = round_of(session, round_id)
+        sender, line = last_sender(session), line_in_use(session)
+        away = kept_away(line) if line else None
         return (
             found.version,
             last_entry(session),
-            here.loop.has_the_lock,
-            here.loop.trouble,
-            kept_away(session, here.sender.line.identity),
-            here.sender.waits_for_carrier(),
+            sender and (sender.process, sender.trouble),
+            somebody_sends(here.database.path),
+            here.signal.trouble,
+            away and (away, away.until > now),
         )

@@ -1,12 +1,16 @@
-"""The one place where time enters."""
+"""The one place where time enters, as two clocks: one that only runs forward, and one of civil time."""
 
 import threading
 import time
 from datetime import UTC, datetime
 from typing import Protocol
 
+from gentle_ledger.core.pace.decide import Now
+
 
 class Clock(Protocol):
+    """Where time comes from."""
+
     def monotonic(self) -> float:
         """Seconds of a clock that only runs forward; only differences mean anything."""
         ...
@@ -20,12 +24,22 @@ class Clock(Protocol):
         ...
 
 
+def both(clock: Clock) -> Now:
+    """The present moment by both clocks, the civil one in this machine's zone."""
+    return Now(clock.monotonic(), clock.now().astimezone())
+
+
 class SystemClock:
+    """The machine's own clocks."""
+
     def monotonic(self) -> float:
+        """See `Clock`."""
         return time.monotonic()
 
     def now(self) -> datetime:
+        """See `Clock`."""
         return datetime.now(UTC)
 
     def wait(self, woken: threading.Event, seconds: float) -> None:
+        """See `Clock`."""
         woken.wait(seconds)

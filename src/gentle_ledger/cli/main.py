@@ -1,4 +1,4 @@
-"""The commands: serve, demo, carrier, compute, openapi."""
+"""The commands and their options."""
 
 import argparse
 import gc
@@ -27,10 +27,14 @@ class PortTaken(LedgerError):
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Runs one command and returns its exit code: 0, or 2 for input that cannot be used."""
-    parser = argparse.ArgumentParser(prog="gentle-ledger", description=__doc__)
+    parser = argparse.ArgumentParser(
+        prog="gentle-ledger", description="Texts from spreadsheet rows, one row at a time."
+    )
     commands = parser.add_subparsers(dest="command", required=True)
     serve = commands.add_parser("serve", help="start the program")
     demo = commands.add_parser("demo", help="start the program and the stand-in carrier with demo data")
+    serve.add_argument("--without-sender", action="store_true", help="only show and prepare; another process sends")
+    commands.add_parser("sender", help="send the rounds that were started, without a page to look at")
     carrier = commands.add_parser("carrier", help="start the stand-in carrier")
     for command, port in ((serve, 8090), (demo, 8090), (carrier, 8091)):
         command.add_argument("--port", type=int, default=None, help=f"the port to listen on ({port})")
@@ -50,7 +54,14 @@ def main(arguments: Sequence[str] | None = None) -> int:
     commands.add_parser("openapi", help="print the interface's OpenAPI description")
     options = parser.parse_args(arguments)
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
-    run = {"serve": _serve, "demo": _demo, "carrier": _carrier, "compute": _compute, "openapi": _openapi}
+    run = {
+        "serve": _serve,
+        "sender": _sender,
+        "demo": _demo,
+        "carrier": _carrier,
+        "compute": _compute,
+        "openapi": _openapi,
+    }
     try:
         return run[options.command](options)
     except LedgerError as fault:
@@ -113,7 +124,22 @@ def _serve(options: argparse.Namespace) -> int:
 
     settings = read_settings(**({} if options.port is None else {"port": options.port}))
     _refuse_taken(settings.port)
-    _run_program(settings, f"Gentle Ledger is open at http://{settings.host}:{settings.port}")
+    said = f"Gentle Ledger is open at http://{settings.host}:{settings.port}"
+    _run_program(settings, said, send=not options.without_sender)
+    return 0
+
+
+def _sender(_options: argparse.Namespace) -> int:
+    """Sends from the ledger until it is told to end; of several senders of one ledger one sends at a time."""
+    from gentle_ledger.cli.program import assemble
+    from gentle_ledger.web.settings import read_settings
+
+    program = assemble(read_settings(), send=False)
+    for number in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(number, lambda *_: program.loop.stop())
+    print(f"Sending from {program.settings.data}", flush=True)
+    program.loop.run()
+    program.database.close()
     return 0
 
 
@@ -129,16 +155,16 @@ def _refuse_taken(port: int) -> None:
             raise PortTaken(f"Port {port} is in use by another program.", "End it, or choose another port.") from fault
 
 
-def _run_program(settings: "Settings", said: str) -> None:
+def _run_program(settings: "Settings", said: str, *, send: bool = True) -> None:
     """Serves until it is told to end; `said` is printed once everything is in its place."""
     import uvicorn
 
-    from gentle_ledger.web.app import create_app
+    from gentle_ledger.cli.program import assemble
 
     # A keystroke's answer crosses between threads some twenty times; at Python's own 5 ms a turn it would wait 100 ms
     # whenever all rows are being counted beside it.
     sys.setswitchinterval(0.0005)
-    app = create_app(settings)
+    app = assemble(settings, send=send).app
     _settle_memory(settings)
     print(said, flush=True)
     # An open event stream must not keep the program alive after it was told to end.
@@ -235,14 +261,10 @@ def _demo(options: argparse.Namespace) -> int:
 def _openapi(_options: argparse.Namespace) -> int:
     import tempfile
 
-    from gentle_ledger.web.app import create_app
+    from gentle_ledger.cli.program import assemble
     from gentle_ledger.web.settings import Settings
 
     with tempfile.TemporaryDirectory() as folder:
-        app = create_app(Settings(data=Path(folder) / "ledger.sqlite3"), send=False)
-        print(json.dumps(app.openapi(), indent=1))
+        program = assemble(Settings(data=Path(folder) / "ledger.sqlite3"), send=False)
+        print(json.dumps(program.app.openapi(), indent=1))
     return 0
-
-
-if __name__ == "__main__":
-    sys.exit(main())
