@@ -4,6 +4,8 @@ import json
 from collections.abc import Iterator, Mapping
 from typing import Any
 
+_SETTINGS = {"give_or_take": "give or take"}
+"""Settings within a part of the set-up whose name is not as the clerk says it; other names may be the clerk's own."""
 _NAMES = {"as_of": "date of the round", "leave_out": "rules", "lookups": "tables", "combine": "combining"}
 
 
@@ -20,7 +22,7 @@ def _differences(where: str, before: Any, after: Any) -> Iterator[tuple[str, str
         was, now = before or {}, after or {}
         if isinstance(was, dict) and isinstance(now, dict):
             for name in dict.fromkeys([*was, *now]):
-                yield from _differences(f"{where}, {name}", was.get(name), now.get(name))
+                yield from _differences(f"{where}, {_SETTINGS.get(name, name)}", was.get(name), now.get(name))
             return
     if isinstance(before, list) and isinstance(after, list):
         for place in range(max(len(before), len(after))):
@@ -36,4 +38,6 @@ def _said(value: Any) -> str:
         return ""
     if isinstance(value, bool):
         return "yes" if value else "no"
+    if isinstance(value, float):
+        return f"{value:g}"
     return value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)

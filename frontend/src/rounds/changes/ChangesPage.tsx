@@ -30,7 +30,8 @@ export default function ChangesPage() {
           <Link to={`/rounds/${id}`} className="underline decoration-pencil-stroke underline-offset-3 hover:text-ink">
             {pages[0]?.title ?? "The round"}
           </Link>
-          , the newest first. Undo on the desk takes the last of these back.
+          , the newest first: on the left what stood there before, on the right what came in its place. Undo on the desk takes
+          the last of these back.
         </p>
         {seen.isError && (
           <p role="alert" className="mt-4 text-failed">
@@ -73,11 +74,11 @@ function Line({ change }: { change: Change }) {
             <tbody>
               {change.parts.map((part) => (
                 <tr key={part.where} className="align-top">
-                  <th scope="row" className="w-44 truncate pr-3 text-left font-normal text-ink-2" title={part.where}>
+                  <th scope="row" className="w-[24%] truncate pr-3 text-left font-normal text-ink-2" title={part.where}>
                     {part.where}
                   </th>
-                  <td className="w-1/2 pr-3 wrap-anywhere whitespace-pre-wrap text-ink-2">{part.before || "blank"}</td>
-                  <td className="wrap-anywhere whitespace-pre-wrap">{part.after || "blank"}</td>
+                  <td className="w-[38%] pr-4 wrap-anywhere whitespace-pre-wrap text-ink-2">{part.before || "blank"}</td>
+                  <td className="w-[38%] wrap-anywhere whitespace-pre-wrap">{part.after || "blank"}</td>
                 </tr>
               ))}
             </tbody>
