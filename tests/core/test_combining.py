@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.columns.combining import combined, grouped
 from gentle_ledger.core.columns.readings import Readings
-from gentle_ledger.core.recipe.combine import How
+from gentle_ledger.core.recipe.combine import Aggregate
 from gentle_ledger.core.recipe.model import ColumnSettings, CombineSettings
 from gentle_ledger.core.recipe.toml import recipe_from_toml, recipe_to_toml
 from gentle_ledger.core.rounds.compute import compute_round
@@ -39,7 +39,7 @@ CASES = [
 def test_what_a_combined_row_has(how, values, expected):
     shown = [None if value is None else str(value) for value in values]
     rows = range(len(values))
-    found = combined("Name", rows, values.__getitem__, shown.__getitem__, how and How(how), "en-CA")
+    found = combined("Name", rows, values.__getitem__, shown.__getitem__, how and Aggregate(how), "en-CA")
     assert (found.why if isinstance(found, Unreadable) else found) == expected
 
 
@@ -113,7 +113,7 @@ def test_combining_keeps_totals(rows):
     groups = grouped([key for key, _ in rows], ())
     amounts = [amount for _, amount in rows]
     alone = [amount for row, amount in enumerate(amounts) if groups.place(row) == row]
-    sums = [combined("Due", members, amounts.__getitem__, str, How.SUM, "en-CA") for members in groups.members]
+    sums = [combined("Due", members, amounts.__getitem__, str, Aggregate.SUM, "en-CA") for members in groups.members]
     assert sum(alone) + sum(sums) == sum(amounts)
     assert sorted(row for members in groups.members for row in members) == [
         row for row in range(len(rows)) if groups.place(row) != row
@@ -127,7 +127,7 @@ def test_what_is_kept_follows_the_groups_and_the_formats():
     extra = {"On": ColumnSettings(formula='"as agreed"'), "Broken": ColumnSettings(formula='IF(1; "x"; 2)')}
     combined_ = RECIPE.model_copy(update={"wording": wordings, "columns": {**RECIPE.columns, **extra}})
     listed_ = combined_.model_copy(
-        update={"combine": CombineSettings(by="Mobile", columns={"Due": How.LISTED, "Berth": How.COUNT})}
+        update={"combine": CombineSettings(by="Mobile", columns={"Due": Aggregate.LISTED, "Berth": Aggregate.COUNT})}
     )
     recipes = [
         combined_.model_copy(update={"combine": None}),

@@ -17,7 +17,7 @@ from gentle_ledger.core.cells.order import Order
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.columns.evaluation import evaluate
 from gentle_ledger.core.columns.readings import Readings
-from gentle_ledger.core.recipe.combine import How
+from gentle_ledger.core.recipe.combine import Aggregate
 from gentle_ledger.core.recipe.model import ColumnSettings, CombineSettings, LeaveOutRule, Recipe
 from gentle_ledger.core.recipe.toml import recipe_from_toml, recipe_to_toml
 from gentle_ledger.core.rounds.compute import compute_round
@@ -397,7 +397,7 @@ def test_a_blank_in_any_row_of_a_combined_text_is_told_where_the_text_is():
     recipe = Recipe(
         wording="{Due}",
         columns={"Due": ColumnSettings(formula="{Length} * 14")},
-        combine=CombineSettings(by="Mobile", columns={"Due": How.SUM}),
+        combine=CombineSettings(by="Mobile", columns={"Due": Aggregate.SUM}),
     )
     sheet = Sheet(("Mobile", "Length"), rows)
     told = [(f.row, f.reason.sentence) for f in compute_round(sheet, recipe).findings if f.check == "counted blank"]

@@ -14,7 +14,7 @@ from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.columns.recognise import recognise_roles
 from gentle_ledger.core.columns.writing import Writer, money_rounded
-from gentle_ledger.core.recipe.format import Format, Way, usual_format
+from gentle_ledger.core.recipe.format import Format, FormatKind, usual_format
 from gentle_ledger.core.sheets.model import Sheet
 
 CASES = tomllib.loads((Path(__file__).parent / "cases" / "reading.toml").read_text())["case"]
@@ -35,7 +35,7 @@ def test_cells(case):
 @given(st.decimals(-10_000_000, 10_000_000, places=4))
 def test_money_is_rounded_half_away_from_zero(amount):
     """Python's own decimal arithmetic is the yardstick."""
-    digits = Writer("en-CA", "CAD").write(amount, Format(Way.MONEY)).replace("$", "").replace(",", "")
+    digits = Writer("en-CA", "CAD").write(amount, Format(FormatKind.MONEY)).replace("$", "").replace(",", "")
     expected = amount.quantize(Decimal("0.01"), ROUND_HALF_UP)
     assert Decimal(digits) == expected
     assert (digits[0] == "-") == (expected < 0)
@@ -138,7 +138,7 @@ def test_amounts_are_written_as_babel_writes_them(amount, locale, currency):
     """The shape learned from a few of Babel's amounts gives what Babel gives for every other."""
     rounded = money_rounded(amount, currency)
     expected = format_currency(rounded, currency, locale=locale.replace("-", "_"))
-    assert Writer(locale, currency, plain_signs=False).write(amount, Format(Way.MONEY)) == expected
+    assert Writer(locale, currency, plain_signs=False).write(amount, Format(FormatKind.MONEY)) == expected
 
 
 UNSEEN = [
@@ -164,5 +164,9 @@ def test_marks_that_cannot_be_seen_go_into_no_text_but_where_a_script_needs_them
 
 def test_each_number_keeps_its_own_digits():
     writer = Writer("en-CA", "CAD")
-    assert [writer.write(Decimal(text), Format(Way.NUMBER)) for text in ("9.2", "9.20", "9")] == ["9.2", "9.20", "9"]
+    assert [writer.write(Decimal(text), Format(FormatKind.NUMBER)) for text in ("9.2", "9.20", "9")] == [
+        "9.2",
+        "9.20",
+        "9",
+    ]
     assert [writer.write(value, None) for value in (True, Decimal(1))] == ["TRUE", "1"]

@@ -14,7 +14,7 @@ import pytest
 
 from gentle_ledger.core.formulas.bind import bind
 from gentle_ledger.core.formulas.parse import FormulaError, parse_formula
-from gentle_ledger.core.formulas.registry import Around
+from gentle_ledger.core.formulas.registry import FormulaContext
 from gentle_ledger.core.formulas.values import ERRORS, Wrong, settled_for_good, wrong_of
 
 GIVEN = json.loads((Path(__file__).parent / "calculator.json").read_text())
@@ -23,7 +23,7 @@ CELLS = {
     name: Decimal(cell) if name in FIGURES else date.fromisoformat(cell["date"]) if isinstance(cell, dict) else cell
     for name, cell in GIVEN["columns"].items()
 }
-AROUND = Around(today=date(2026, 11, 24), locale="en-US", currency="USD")
+AROUND = FormulaContext(today=date(2026, 11, 24), locale="en-US", currency="USD")
 
 # What is held here and has a value there, by words of the reason: a row is rather held than billed by an accident.
 HELD = {

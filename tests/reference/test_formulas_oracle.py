@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 
 from gentle_ledger.core.formulas.bind import bind
 from gentle_ledger.core.formulas.parse import parse_formula
-from gentle_ledger.core.formulas.registry import Around
+from gentle_ledger.core.formulas.registry import FormulaContext
 from gentle_ledger.core.formulas.values import ERRORS, Wrong, wrong_of
 
 with warnings.catch_warnings():
@@ -27,7 +27,7 @@ _PARSER = formulas.Parser()
 
 def ours(expression):
     try:
-        return bind(parse_formula(expression), lambda node: lambda _row: None, Around())(0)
+        return bind(parse_formula(expression), lambda node: lambda _row: None, FormulaContext())(0)
     except ERRORS as fault:
         return wrong_of(fault)
 

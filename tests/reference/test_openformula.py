@@ -8,7 +8,7 @@ import pytest
 
 from gentle_ledger.core.formulas.bind import bind
 from gentle_ledger.core.formulas.parse import parse_formula
-from gentle_ledger.core.formulas.registry import Around
+from gentle_ledger.core.formulas.registry import FormulaContext
 from gentle_ledger.core.formulas.values import ERRORS, wrong_of
 
 DATA = json.loads((Path(__file__).parent / "openformula.json").read_text(), parse_float=Decimal, parse_int=Decimal)
@@ -16,7 +16,7 @@ DATA = json.loads((Path(__file__).parent / "openformula.json").read_text(), pars
 
 @pytest.mark.parametrize("case", DATA["cases"], ids=lambda case: case["expr"])
 def test_worked_examples(case):
-    evaluate = bind(parse_formula(case["expr"]), lambda node: lambda _row: DATA["row"][node.name], Around())
+    evaluate = bind(parse_formula(case["expr"]), lambda node: lambda _row: DATA["row"][node.name], FormulaContext())
     expected = case["expected"]
     if isinstance(expected, str) and expected.startswith("ERR#"):
         with pytest.raises(ERRORS) as refused:

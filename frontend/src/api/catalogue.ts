@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, told, type Catalogue } from "./client.ts";
 
-const EMPTY: Catalogue = { roles: [], formats: [], hows: [], checks: [], functions: [] };
+const EMPTY: Catalogue = { roles: [], formats: [], aggregates: [], checks: [], functions: [] };
 
 /** What never changes while the program runs: roles, formats, functions, checks. It is asked for once. */
 export const useCatalogueQuery = () =>

@@ -12,7 +12,7 @@ from gentle_ledger.app.edit import Editor
 from gentle_ledger.app.open_rounds import OpenRound, Past, RoundCache
 from gentle_ledger.app.priority import Priority
 from gentle_ledger.core.columns.writing import Writer
-from gentle_ledger.core.recipe.format import Format, Way
+from gentle_ledger.core.recipe.format import Format, FormatKind
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.store.clock import Clock
 from gentle_ledger.store.database import Database
@@ -49,7 +49,7 @@ class Context:
         price = self.settings.price_per_part
         if price is None:
             return None
-        shown = Writer(recipe.locale, recipe.currency).write(Decimal(parts) * price, Format(Way.MONEY))
+        shown = Writer(recipe.locale, recipe.currency).write(Decimal(parts) * price, Format(FormatKind.MONEY))
         return shown if isinstance(shown, str) else None
 
     def opened(self, round_id: int, *, preparing: bool = False) -> tuple[Round, OpenRound]:

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { Combine, Desk, How } from "../../api/client.ts";
+import type { Aggregate, Combine, Desk } from "../../api/client.ts";
 import { useCatalogue } from "../../api/catalogue.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted } from "../../ui/format.ts";
@@ -16,7 +16,7 @@ export default function CombinePanel({ desk, onSet, onClose }: Props) {
     setCombine(next);
     onSet(next);
   };
-  const { hows } = useCatalogue();
+  const { aggregates } = useCatalogue();
   const told = desk.combine;
   const mobile = desk.columns.find((c) => c.role === "mobile number")?.name ?? desk.columns[0]?.name ?? "";
   const [all, setAll] = useState(false);
@@ -25,7 +25,7 @@ export default function CombinePanel({ desk, onSet, onClose }: Props) {
   const choose = (name: string, how: string) => {
     if (!combine) return;
     const others = Object.entries(combine.columns).filter(([n]) => n !== name);
-    put({ by: combine.by, columns: Object.fromEntries(how ? [...others, [name, how as How]] : others) });
+    put({ by: combine.by, columns: Object.fromEntries(how ? [...others, [name, how as Aggregate]] : others) });
   };
   return (
     <Paper label="Combine rows" title="Combine rows of one person" onClose={onClose}>
@@ -78,14 +78,14 @@ export default function CombinePanel({ desk, onSet, onClose }: Props) {
                         <select
                           aria-label={`${c.name} in the text`}
                           value={how}
-                          title={hows.find((h) => h.how === how)?.doc}
+                          title={aggregates.find((each) => each.aggregate === how)?.doc}
                           onChange={(e) => choose(c.name, e.target.value)}
                           className="w-full rounded-[3px] border border-rule-strong bg-leaf px-1 py-0.5"
                         >
                           <option value="">{isComputed(c) ? "worked out from the combined row" : "the same in all, else held"}</option>
-                          {hows.map((h) => (
-                            <option key={h.how} value={h.how}>
-                              {h.how}: {h.doc}
+                          {aggregates.map(({ aggregate, doc }) => (
+                            <option key={aggregate} value={aggregate}>
+                              {aggregate}: {doc}
                             </option>
                           ))}
                         </select>

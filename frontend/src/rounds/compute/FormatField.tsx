@@ -13,9 +13,9 @@ const HINTS: Record<string, string> = {
 /** How a column's values are written: a word, and behind it what it is to be like. */
 export function FormatField({ id, usual, value, onChange }: Props) {
   const { formats } = useCatalogue();
-  const [way = "", ...rest] = value.split(" ");
+  const [kind = "", ...rest] = value.split(" ");
   const detail = rest.join(" ");
-  const doc = formats.find((f) => f.way === way)?.doc;
+  const doc = formats.find((f) => f.kind === kind)?.doc;
   return (
     <div>
       <label className="label block" htmlFor={id}>
@@ -24,24 +24,24 @@ export function FormatField({ id, usual, value, onChange }: Props) {
       <div className="mt-0.5 flex gap-1.5">
         <select
           id={id}
-          value={way}
+          value={kind}
           onChange={(e) => onChange(e.target.value)}
           className="min-w-0 flex-1 rounded-[3px] border border-rule-strong bg-leaf px-1.5 py-1"
         >
           <option value="">{usual}</option>
           {formats.map((f) => (
-            <option key={f.way} value={f.way}>
-              {f.way}
+            <option key={f.kind} value={f.kind}>
+              {f.kind}
             </option>
           ))}
         </select>
-        {way && (
+        {kind && (
           <input
             aria-label="What it is to be like"
             value={detail}
-            placeholder={HINTS[way] ?? ""}
+            placeholder={HINTS[kind] ?? ""}
             title={doc}
-            onChange={(e) => onChange(`${way} ${e.target.value}`)}
+            onChange={(e) => onChange(`${kind} ${e.target.value}`)}
             className="w-[55%] rounded-[3px] border border-rule-strong bg-leaf px-2 py-1 placeholder:text-pencil"
           />
         )}

@@ -11,8 +11,8 @@ const column = { ...aColumn("Due", "money"), blanks: 2 };
 const queries = new QueryClient();
 queries.setQueryData(["catalogue"], {
   roles: [{ role: "money", doc: "" }],
-  formats: [{ way: "money", doc: "" }],
-  hows: [],
+  formats: [{ kind: "money", doc: "" }],
+  aggregates: [],
   checks: [],
   functions: [],
 });

@@ -185,4 +185,4 @@ def _set_role(settings: ColumnSettings) -> Role | None:
         return Role.LINK
     if settings.role is not None:
         return settings.role
-    return format_from(settings.format).way.role if settings.format else None
+    return format_from(settings.format).kind.role if settings.format else None

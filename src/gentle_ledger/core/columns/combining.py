@@ -11,7 +11,7 @@ from gentle_ledger.core.cells.reading import Value
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.cells.words import clipped, listed
 from gentle_ledger.core.formulas.values import WORK, ZERO, Code, Fault, as_text, days_between
-from gentle_ledger.core.recipe.combine import How
+from gentle_ledger.core.recipe.combine import Aggregate
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,7 +76,7 @@ def combined(
     rows: Sequence[int],
     value: Callable[[int], Value],
     shown: Callable[[int], object],
-    how: How | None,
+    how: Aggregate | None,
     locale: str,
 ) -> Value:
     """What a group has in a column.
@@ -95,18 +95,18 @@ def combined(
             why = found.why if isinstance(found, Fault) else f"{name} is {found.why}"
             return Fault(f"in row {row + 1}, {why}", code=Code.VALUE, column=name)
     known = {row: found for row, found in values.items() if found is not None and found != ""}
-    if how is How.COUNT:
+    if how is Aggregate.COUNT:
         return Decimal(len(known))
     if not known:
         return None
-    if how is How.LISTED:
+    if how is Aggregate.LISTED:
         different = dict.fromkeys(str(text) for row in known if isinstance(text := shown(row), str))
         return str(format_list(list(different), locale=locale.replace("-", "_")))
     if how is None:
         return _agreed(name, known)
-    if how in {How.FIRST, How.LAST}:
-        return list(known.values())[0 if how is How.FIRST else -1]
-    return _sum(name, known) if how is How.SUM else _outermost(name, known, how)
+    if how in {Aggregate.FIRST, Aggregate.LAST}:
+        return list(known.values())[0 if how is Aggregate.FIRST else -1]
+    return _sum(name, known) if how is Aggregate.SUM else _outermost(name, known, how)
 
 
 def _agreed(name: str, known: Mapping[int, Value]) -> Value:
@@ -133,7 +133,7 @@ def _sum(name: str, known: Mapping[int, Value]) -> Value:
     return total
 
 
-def _outermost(name: str, known: Mapping[int, Value], how: How) -> Value:
+def _outermost(name: str, known: Mapping[int, Value], how: Aggregate) -> Value:
     best: Decimal | date | None = None
     for row, found in known.items():
         if not isinstance(found, (Decimal, date)):
@@ -147,11 +147,11 @@ def _outermost(name: str, known: Mapping[int, Value], how: How) -> Value:
     return best
 
 
-def _further(found: Decimal | date, best: Decimal | date, how: How) -> bool:
+def _further(found: Decimal | date, best: Decimal | date, how: Aggregate) -> bool:
     if isinstance(found, Decimal) and isinstance(best, Decimal):
         apart = found - best
     elif isinstance(found, date) and isinstance(best, date):
         apart = days_between(found, best)
     else:
         return False
-    return apart > 0 if how is How.LARGEST else apart < 0
+    return apart > 0 if how is Aggregate.LARGEST else apart < 0

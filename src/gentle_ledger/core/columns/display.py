@@ -13,7 +13,7 @@ from gentle_ledger.core.columns.writing import as_value
 from gentle_ledger.core.formulas.explain import Explainer, explained, unit_of
 from gentle_ledger.core.formulas.tree import FieldNode
 from gentle_ledger.core.formulas.values import ZERO
-from gentle_ledger.core.recipe.format import Way
+from gentle_ledger.core.recipe.format import FormatKind
 
 _FIRST = 20
 """Rows that are looked at for an example."""
@@ -81,7 +81,7 @@ class CellExplainer:
     def _explainer(self, position: int) -> Explainer:
         if position not in self._of_columns:
             writer, wanted = self._evaluation.writer, self._evaluation.column(position).format
-            amounts = wanted is not None and wanted.way is Way.MONEY
+            amounts = wanted is not None and wanted.kind is FormatKind.MONEY
             self._of_columns[position] = Explainer(
                 self._with_unit,
                 self._evaluation.bound_node,

@@ -25,11 +25,11 @@ from gentle_ledger.core.columns.writing import Writer, as_value, value_text
 from gentle_ledger.core.formulas.bind import bind, said, unknown_column
 from gentle_ledger.core.formulas.kinds import comes_to_money, joins_text
 from gentle_ledger.core.formulas.parse import FormulaError
-from gentle_ledger.core.formulas.registry import Around, Evaluate
+from gentle_ledger.core.formulas.registry import Evaluate, FormulaContext
 from gentle_ledger.core.formulas.tree import FieldNode, Node
 from gentle_ledger.core.formulas.values import ERRORS, Code, Fault, Wrong, as_text, settled_for_good, wrong_of
-from gentle_ledger.core.recipe.combine import How
-from gentle_ledger.core.recipe.format import Format, Way, format_from, usual_format
+from gentle_ledger.core.recipe.combine import Aggregate
+from gentle_ledger.core.recipe.format import Format, FormatKind, format_from, usual_format
 from gentle_ledger.core.recipe.model import Recipe
 
 Shown = str | Unreadable | None
@@ -85,7 +85,7 @@ class Evaluation:
     def __post_init__(self) -> None:
         recipe = self.recipe
         self.writer = Writer(recipe.locale, recipe.currency, recipe.plain_signs)
-        self._around = Around(recipe.as_of, recipe.locale, recipe.currency, tables_of(recipe.lookups))
+        self._context = FormulaContext(recipe.as_of, recipe.locale, recipe.currency, tables_of(recipe.lookups))
         tables = tuple((name, tuple(table.items())) for name, table in recipe.lookups.items())
         self._outside = (recipe.as_of, recipe.locale, recipe.currency, tables)
         self.problems = dict(self.columns.problems)
@@ -124,7 +124,7 @@ class Evaluation:
 
     def bound_node(self, node: Node) -> Evaluate:
         """The same for a piece of a formula."""
-        return bind(node, self._finder([]), self._around, self._as_written)
+        return bind(node, self._finder([]), self._context, self._as_written)
 
     @cached_property
     def rules(self) -> tuple[Rule, ...]:
@@ -174,9 +174,9 @@ class Evaluation:
         """
         role, computed = self.columns.roles[position], position >= self.columns.first_computed
         if role is Role.MONEY and computed and self.columns.settings[position].role is None:
-            return Format(Way.MONEY, strict=False)
+            return Format(FormatKind.MONEY, strict=False)
         if role is Role.NUMBER and not computed and self.readings.in_percent(position):
-            return Format(Way.PERCENT)
+            return Format(FormatKind.PERCENT)
         return usual_format(role)
 
     def _computed(self, position: int) -> Column:
@@ -185,7 +185,7 @@ class Evaluation:
         if settings.formula is not None:
             node = parsed(settings.formula)
             written = self._as_in_links if settings.role is Role.LINK else self._as_written
-            evaluate = bind(node, self._finder(used), self._around, written)
+            evaluate = bind(node, self._finder(used), self._context, written)
             # What is joined to a text depends on how it is written.
             writes = (self.writer, tuple(column.shown_key for column in used)) if joins_text(node) else ()
             source: tuple[object, ...] = ("formula", settings.formula, self._outside, writes)
@@ -207,13 +207,13 @@ class Evaluation:
         column = self._column(position, values, key, levels, reads)
         return self._together(position, column) if self._how(position) else column
 
-    def _how(self, position: int) -> How | None:
+    def _how(self, position: int) -> Aggregate | None:
         """What becomes of a column in a combined row; what the rows have in common may be written in several ways."""
         settings = self.recipe.combine
         if settings is None:
             return None
         by = self.columns.position(settings.by) == position
-        return settings.how(self.columns.names[position]) or (How.FIRST if by else None)
+        return settings.how(self.columns.names[position]) or (Aggregate.FIRST if by else None)
 
     def _together(self, position: int, column: Column) -> Column:
         """The column with its groups' cells behind the rows' own."""
@@ -259,7 +259,7 @@ class Evaluation:
 
     def _as_in_links(self, node: Node, value: Evaluate) -> Evaluate:
         """A piece of a formula as it is joined to an address: amounts plain at their digits, days in ISO 8601."""
-        wanted = Format(Way.MONEY) if comes_to_money(node, self.columns.is_money) else None
+        wanted = Format(FormatKind.MONEY) if comes_to_money(node, self.columns.is_money) else None
 
         def plain(row: int) -> Cell:
             found = value(row)
@@ -272,7 +272,7 @@ class Evaluation:
         name, money = said(node), comes_to_money(node, self.columns.is_money)
         position = None if name is None else self.columns.position(name)
         column = None if position is None else self.column(position)
-        wanted = column.format if column else Format(Way.MONEY, strict=False) if money else None
+        wanted = column.format if column else Format(FormatKind.MONEY, strict=False) if money else None
         write = self.writer.writing(wanted)
 
         def shown(row: int) -> Cell:

@@ -15,7 +15,7 @@ from gentle_ledger.core.cells.unreadable import Unreadable, too_large
 from gentle_ledger.core.cells.words import clipped
 from gentle_ledger.core.formulas.values import Code, Fault, as_text, plain
 from gentle_ledger.core.recipe.day_patterns import day_by_pattern
-from gentle_ledger.core.recipe.format import CASES, LENGTHS, Format, Way
+from gentle_ledger.core.recipe.format import CASES, LENGTHS, Format, FormatKind
 from gentle_ledger.core.sms.alphabet import first_beyond
 
 MOST_DECIMALS = 10
@@ -24,7 +24,12 @@ PERCENT_DECIMALS = 2
 """The same for a percentage."""
 
 
-_WANTED = {Way.MONEY: "an amount", Way.NUMBER: "a number", Way.PERCENT: "a number", Way.DATE: "a date"}
+_WANTED = {
+    FormatKind.MONEY: "an amount",
+    FormatKind.NUMBER: "a number",
+    FormatKind.PERCENT: "a number",
+    FormatKind.DATE: "a date",
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +62,7 @@ _MOST_REMEMBERED = 131_072
 def _writing(writer: Writer, wanted: Format | None) -> Callable[[Cell], str | Unreadable | None]:
     """Amounts and days are remembered as they were written: a round has few different ones, and CLDR takes its time."""
     known: dict[Cell, str | Unreadable] = {}
-    remembered = wanted is not None and wanted.way in {Way.MONEY, Way.DATE}
+    remembered = wanted is not None and wanted.kind in {FormatKind.MONEY, FormatKind.DATE}
 
     def write(value: Cell) -> str | Unreadable | None:
         if value is None:
@@ -81,33 +86,33 @@ def _written(value: Cell, wanted: Format | None, writer: Writer) -> str | Unread
         return ""
     if wanted and not wanted.strict and not isinstance(value, Decimal):
         wanted = None
-    way = wanted.way if wanted else _by_type(value)
+    way = wanted.kind if wanted else _by_type(value)
     detail = wanted.detail if wanted else ""
-    if way is Way.TEXT:
+    if way is FormatKind.TEXT:
         text = as_text(value)
         return CASES[detail](text) if detail else text
-    if way is Way.DATE:
+    if way is FormatKind.DATE:
         if not isinstance(value, date):
             return _misfit(value, way)
         return _plainly(_day(value, detail, writer.locale), writer)
     if not isinstance(value, Decimal):
         return _misfit(value, way)
-    if way is not Way.MONEY and (why := too_large(value.adjusted() + 1, money=False)):
+    if way is not FormatKind.MONEY and (why := too_large(value.adjusted() + 1, money=False)):
         return Fault(f"'{clipped(as_text(value))}' {why}", as_text(value), code=Code.NUMBER)
-    if way is Way.MONEY:
+    if way is FormatKind.MONEY:
         return _money(value, detail or writer.currency, writer)
-    if way is Way.PERCENT:
+    if way is FormatKind.PERCENT:
         return _plainly(_percent(value, detail, writer.locale), writer)
     return _plainly(_number(value, detail, writer.locale), writer)
 
 
-def _by_type(value: Cell) -> Way:
+def _by_type(value: Cell) -> FormatKind:
     if isinstance(value, Decimal):
-        return Way.NUMBER
-    return Way.DATE if isinstance(value, date) else Way.TEXT
+        return FormatKind.NUMBER
+    return FormatKind.DATE if isinstance(value, date) else FormatKind.TEXT
 
 
-def _misfit(value: Cell, way: Way) -> Fault:
+def _misfit(value: Cell, way: FormatKind) -> Fault:
     typed = as_text(value)
     return Fault(f"'{clipped(typed)}' is not {_WANTED[way]}", typed, _WANTED[way], code=Code.VALUE)
 
@@ -251,7 +256,7 @@ def _plainly(text: str, writer: Writer) -> str:
 
 def as_value(value: Cell, wanted: Format | None, currency: str) -> Cell:
     """The value behind a written cell, for a link or a file: money at its digits, other numbers as they are."""
-    if isinstance(value, Decimal) and wanted and wanted.way is Way.MONEY:
+    if isinstance(value, Decimal) and wanted and wanted.kind is FormatKind.MONEY:
         return money_rounded(value, wanted.detail or currency)
     return value
 

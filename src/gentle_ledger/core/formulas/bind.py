@@ -9,7 +9,7 @@ from gentle_ledger.core.cells.cell import Cell, column_key
 from gentle_ledger.core.cells.words import clipped, count, listed
 from gentle_ledger.core.formulas.functions import BY_NAME
 from gentle_ledger.core.formulas.parse import FormulaError
-from gentle_ledger.core.formulas.registry import Around, Evaluate, Function
+from gentle_ledger.core.formulas.registry import Evaluate, FormulaContext, Function
 from gentle_ledger.core.formulas.tree import Bare, Call, Chain, Constant, FieldNode, Group, Node, Percent, Signed
 from gentle_ledger.core.formulas.values import (
     WORK,
@@ -40,7 +40,7 @@ def as_it_is(_node: Node, value: Evaluate) -> Evaluate:
     return value
 
 
-def bind(node: Node, column: Finder, around: Around, as_written: AsWritten = as_it_is) -> Evaluate:
+def bind(node: Node, column: Finder, around: FormulaContext, as_written: AsWritten = as_it_is) -> Evaluate:
     """Makes a formula ready to be worked out for any row.
 
     Args:
@@ -63,9 +63,9 @@ def said(node: Node) -> str | None:
 
 
 class _Binder:
-    def __init__(self, column: Finder, around: Around, as_written: AsWritten) -> None:
+    def __init__(self, column: Finder, around: FormulaContext, as_written: AsWritten) -> None:
         self._column = column
-        self._around = around
+        self._context = around
         self._as_written = as_written
 
     def bind(self, node: Node) -> Evaluate:
@@ -129,7 +129,7 @@ class _Binder:
         wanted: list[tuple[Evaluate, Callable[[Cell, str | None], Any], str | None]] = [
             (value, entry.argument(i).convert, said(node.arguments[i])) for i, value in enumerate(bound)
         ]
-        around = (self._around,) if entry.looks_around else ()
+        around = (self._context,) if entry.in_context else ()
         return lambda row: work(*around, *[convert(v(row), name) for v, convert, name in wanted])
 
 

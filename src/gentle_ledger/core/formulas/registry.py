@@ -25,7 +25,7 @@ Evaluate = Callable[[int], Cell]
 
 
 @dataclass(frozen=True, slots=True)
-class Around:
+class FormulaContext:
     """What a formula may know besides its row.
 
     Attributes:
@@ -76,7 +76,7 @@ class Function:
         arguments: one each, the last one standing for all further ones when `most` is None.
         least, most: how many arguments it takes; `most` is None when there is no end.
         work: the function itself. A plain one gets converted values; a `lazy` one gets the row and its arguments yet to
-            be worked out; one that `looks_around` gets the Around first.
+            be worked out; one that `in_context` gets the FormulaContext first.
         keeps, joins: see `define`.
     """
 
@@ -90,7 +90,7 @@ class Function:
     most: int | None
     work: Callable[..., Any]
     lazy: bool = False
-    looks_around: bool = False
+    in_context: bool = False
     keeps: Keeps = Keeps.NOTHING
     joins: bool = False
 
@@ -118,7 +118,7 @@ def define(
     doc: str,
     *examples: tuple[str, str],
     lazy: bool = False,
-    looks_around: bool = False,
+    in_context: bool = False,
     keeps: Keeps = Keeps.NOTHING,
     joins: bool = False,
 ) -> Callable[[Callable[..., Any]], Function]:
@@ -131,7 +131,7 @@ def define(
         doc: for the help.
         examples: for the help and the tests.
         lazy: the function works its arguments out itself, so that only what is needed is worked out.
-        looks_around: the function gets the Around as its first argument.
+        in_context: the function gets the FormulaContext as its first argument.
         keeps: which arguments' money makes its result money.
         joins: its arguments are written one behind the other, as their columns are written.
     """
@@ -155,7 +155,7 @@ def define(
             None if endless else len(matches),
             work,
             lazy,
-            looks_around,
+            in_context,
             keeps,
             joins,
         )

@@ -3,7 +3,7 @@
 from enum import StrEnum
 
 
-class How(StrEnum):
+class Aggregate(StrEnum):
     """What a combined row has in a column."""
 
     FIRST = "first"
@@ -22,15 +22,15 @@ class How(StrEnum):
     @property
     def keeps_format(self) -> bool:
         """False where the outcome is no longer a value of the column's own kind."""
-        return self not in {How.COUNT, How.LISTED}
+        return self not in {Aggregate.COUNT, Aggregate.LISTED}
 
 
 _DOCS = {
-    How.FIRST: "the cell of the first of the rows that has one",
-    How.LAST: "the cell of the last of the rows that has one",
-    How.SUM: "all added",
-    How.SMALLEST: "the smallest number or the earliest date",
-    How.LARGEST: "the largest number or the latest date",
-    How.COUNT: "how many of the rows have one",
-    How.LISTED: "each different one: C14, C15 and D02",
+    Aggregate.FIRST: "the cell of the first of the rows that has one",
+    Aggregate.LAST: "the cell of the last of the rows that has one",
+    Aggregate.SUM: "all added",
+    Aggregate.SMALLEST: "the smallest number or the earliest date",
+    Aggregate.LARGEST: "the largest number or the latest date",
+    Aggregate.COUNT: "how many of the rows have one",
+    Aggregate.LISTED: "each different one: C14, C15 and D02",
 }

@@ -12,7 +12,7 @@ from gentle_ledger.core.formulas.values import Wrong
 from gentle_ledger.core.recipe.day_patterns import OtherMeaning, day_by_pattern
 
 
-class Way(StrEnum):
+class FormatKind(StrEnum):
     """What a format makes of a value."""
 
     MONEY = "money"
@@ -33,18 +33,18 @@ class Way(StrEnum):
 
 
 _DOCS = {
-    Way.MONEY: "The round's currency, or another: money USD",
-    Way.NUMBER: "The digits it has, or so many decimals: number 2",
-    Way.PERCENT: "0.015 as 1.5%, or so many decimals: percent 2",
-    Way.DATE: "date short, medium, long or weekday, or a pattern: date d MMM yyyy",
-    Way.TEXT: "As it stands, or in another case: text upper, lower or title",
+    FormatKind.MONEY: "The round's currency, or another: money USD",
+    FormatKind.NUMBER: "The digits it has, or so many decimals: number 2",
+    FormatKind.PERCENT: "0.015 as 1.5%, or so many decimals: percent 2",
+    FormatKind.DATE: "date short, medium, long or weekday, or a pattern: date d MMM yyyy",
+    FormatKind.TEXT: "As it stands, or in another case: text upper, lower or title",
 }
 _ROLES = {
-    Way.MONEY: Role.MONEY,
-    Way.NUMBER: Role.NUMBER,
-    Way.PERCENT: Role.NUMBER,
-    Way.DATE: Role.DATE,
-    Way.TEXT: Role.TEXT,
+    FormatKind.MONEY: Role.MONEY,
+    FormatKind.NUMBER: Role.NUMBER,
+    FormatKind.PERCENT: Role.NUMBER,
+    FormatKind.DATE: Role.DATE,
+    FormatKind.TEXT: Role.TEXT,
 }
 LENGTHS = ("short", "medium", "long")
 CASES = {"upper": str.upper, "lower": str.lower, "title": str.title}
@@ -57,12 +57,12 @@ class Format:
     One that is not `strict` is only for figures: any other value is written by its type.
     """
 
-    way: Way
+    kind: FormatKind
     detail: str = ""
     strict: bool = True
 
     def __str__(self) -> str:
-        return f"{self.way} {self.detail}".strip()
+        return f"{self.kind} {self.detail}".strip()
 
 
 def format_from(text: str) -> Format:
@@ -72,27 +72,31 @@ def format_from(text: str) -> Format:
     """
     word, _, rest = text.strip().partition(" ")
     detail = rest.strip()
-    if word.casefold() not in set(Way):
-        raise ValueError(f'"{clipped(text)}" is not a format; there are {", ".join(Way)}')
-    way = Way(word.casefold())
+    if word.casefold() not in set(FormatKind):
+        raise ValueError(f'"{clipped(text)}" is not a format; there are {", ".join(FormatKind)}')
+    way = FormatKind(word.casefold())
     plain_detail = detail.casefold()
-    if way is Way.MONEY and detail and not known_currency(detail.upper()):
+    if way is FormatKind.MONEY and detail and not known_currency(detail.upper()):
         raise ValueError(f'"{clipped(detail)}" is not an ISO 4217 currency code such as CAD')
-    if way in {Way.NUMBER, Way.PERCENT} and detail and not re.fullmatch(r"\d|1\d|20", detail):
+    if way in {FormatKind.NUMBER, FormatKind.PERCENT} and detail and not re.fullmatch(r"\d|1\d|20", detail):
         raise ValueError(f'"{clipped(detail)}" is not a number of decimals from 0 to 20')
-    if way is Way.DATE and detail and plain_detail not in {*LENGTHS, "weekday"}:
+    if way is FormatKind.DATE and detail and plain_detail not in {*LENGTHS, "weekday"}:
         try:
             day_by_pattern(date(2026, 11, 30), detail, "en-CA")
         except (Wrong, ValueError, KeyError, AttributeError) as fault:
             why = f": {fault}" if isinstance(fault, (Wrong, OtherMeaning)) else ""
             said = f'"{clipped(detail)}" is not short, medium, long, weekday or a pattern such as d MMM yyyy'
             raise ValueError(said + why) from fault
-    if way is Way.TEXT and detail and plain_detail not in CASES:
+    if way is FormatKind.TEXT and detail and plain_detail not in CASES:
         raise ValueError(f'"{clipped(detail)}" is not upper, lower or title')
-    named = way is Way.TEXT or (way is Way.DATE and plain_detail in {*LENGTHS, "weekday"})
-    return Format(way, detail.upper() if way is Way.MONEY else plain_detail if named else detail)
+    named = way is FormatKind.TEXT or (way is FormatKind.DATE and plain_detail in {*LENGTHS, "weekday"})
+    return Format(way, detail.upper() if way is FormatKind.MONEY else plain_detail if named else detail)
 
 
 def usual_format(role: Role) -> Format | None:
     """How a role writes its values when no format is set; None writes each by its type."""
-    return {Role.MONEY: Format(Way.MONEY), Role.NUMBER: Format(Way.NUMBER), Role.DATE: Format(Way.DATE)}.get(role)
+    return {
+        Role.MONEY: Format(FormatKind.MONEY),
+        Role.NUMBER: Format(FormatKind.NUMBER),
+        Role.DATE: Format(FormatKind.DATE),
+    }.get(role)

@@ -22,7 +22,7 @@ from gentle_ledger.core.cells.phones import known_regions
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.words import clipped
 from gentle_ledger.core.pace import decide as pacing
-from gentle_ledger.core.recipe.combine import How
+from gentle_ledger.core.recipe.combine import Aggregate
 from gentle_ledger.core.recipe.format import format_from
 
 
@@ -116,9 +116,9 @@ class CombineSettings(_Part):
     """Rows with the same cell in the column `by` become one text; `columns` says what becomes of the others."""
 
     by: str
-    columns: dict[str, How] = Field(default_factory=dict)
+    columns: dict[str, Aggregate] = Field(default_factory=dict)
 
-    def how(self, column: str) -> How | None:
+    def how(self, column: str) -> Aggregate | None:
         """What becomes of a column, by its name in any case; None when the rows have to agree."""
         key = column_key(column)
         return next((how for name, how in self.columns.items() if column_key(name) == key), None)

@@ -5,9 +5,17 @@ from fastapi import APIRouter, Response
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.checks import CHECKS
 from gentle_ledger.core.formulas.functions import FUNCTIONS
-from gentle_ledger.core.recipe.combine import How
-from gentle_ledger.core.recipe.format import Way
-from gentle_ledger.web.help.schemas import Catalogue, CheckOut, ExampleOut, FormatOut, FunctionOut, HowOut, RoleOut
+from gentle_ledger.core.recipe.combine import Aggregate
+from gentle_ledger.core.recipe.format import FormatKind
+from gentle_ledger.web.help.schemas import (
+    AggregateOut,
+    Catalogue,
+    CheckOut,
+    ExampleOut,
+    FormatOut,
+    FunctionOut,
+    RoleOut,
+)
 
 router = APIRouter(prefix="/api", tags=["help"])
 
@@ -18,8 +26,8 @@ def catalogue(response: Response) -> Catalogue:
     response.headers["Cache-Control"] = "private, max-age=3600"
     return Catalogue(
         roles=[RoleOut(role=role, doc=role.doc) for role in Role],
-        formats=[FormatOut(way=way, doc=way.doc) for way in Way],
-        hows=[HowOut(how=how, doc=how.doc) for how in How],
+        formats=[FormatOut(kind=kind, doc=kind.doc) for kind in FormatKind],
+        aggregates=[AggregateOut(aggregate=each, doc=each.doc) for each in Aggregate],
         checks=[CheckOut(key=check.key, label=check.label, level=check.level, doc=check.doc) for check in CHECKS],
         functions=[
             FunctionOut(

@@ -4,7 +4,8 @@ from pydantic import BaseModel
 
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.checks import Level
-from gentle_ledger.core.recipe.combine import How
+from gentle_ledger.core.recipe.combine import Aggregate
+from gentle_ledger.core.recipe.format import FormatKind
 
 
 class RoleOut(BaseModel):
@@ -15,14 +16,14 @@ class RoleOut(BaseModel):
 class FormatOut(BaseModel):
     """A way of writing values; `doc` says what may stand behind its word."""
 
-    way: str
+    kind: FormatKind
     doc: str
 
 
-class HowOut(BaseModel):
+class AggregateOut(BaseModel):
     """What a combined row may have in a column."""
 
-    how: How
+    aggregate: Aggregate
     doc: str
 
 
@@ -57,6 +58,6 @@ class Catalogue(BaseModel):
 
     roles: list[RoleOut]
     formats: list[FormatOut]
-    hows: list[HowOut]
+    aggregates: list[AggregateOut]
     checks: list[CheckOut]
     functions: list[FunctionOut]

@@ -4,7 +4,7 @@ from datetime import date, datetime
 
 from pydantic import BaseModel, Field
 
-from gentle_ledger.core.recipe.combine import How
+from gentle_ledger.core.recipe.combine import Aggregate
 from gentle_ledger.core.recipe.model import MOST_CHARACTERS, PaceSettings
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.web.columns.schemas import ColumnOut, SentColumn, UnmatchedOut
@@ -36,7 +36,7 @@ class CombineOut(BaseModel):
     """How rows of one person become one text, and how many there are."""
 
     by: str
-    columns: dict[str, How]
+    columns: dict[str, Aggregate]
     problem: str | None
     texts: int = Field(description="How many texts are made from several rows.")
     rows: int = Field(description="How many rows these texts are made from.")

@@ -10,7 +10,7 @@ from gentle_ledger.core.checks.model import Finding, Level, check
 from gentle_ledger.core.checks.view import RoundView
 from gentle_ledger.core.columns.writing import money_rounded
 from gentle_ledger.core.formulas.values import as_text
-from gentle_ledger.core.recipe.format import Way
+from gentle_ledger.core.recipe.format import FormatKind
 
 SHORTENED = reason_kind("amount rounded", "{column} is {amount}, and is written with fewer decimals")
 
@@ -34,7 +34,7 @@ def shortened(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     composer, open_rows = view.composer, set(rows)
     for position in composer.used:
         column = composer.column(position)
-        if column.format is None or column.format.way is not Way.MONEY:
+        if column.format is None or column.format.kind is not FormatKind.MONEY:
             continue
         currency = column.format.detail or composer.recipe.currency
         read = view.by_row(column.values)

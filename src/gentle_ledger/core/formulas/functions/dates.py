@@ -8,7 +8,7 @@ from decimal import Decimal
 from gentle_ledger.core.cells.cell import Cell, column_key
 from gentle_ledger.core.cells.reading import reader
 from gentle_ledger.core.cells.roles import Role
-from gentle_ledger.core.formulas.registry import Around, define
+from gentle_ledger.core.formulas.registry import FormulaContext, define
 from gentle_ledger.core.formulas.values import (
     ONE,
     WORK,
@@ -73,9 +73,9 @@ def date_(year: Decimal, month: Decimal, day: Decimal) -> date:
     ('DATEVALUE("30 Nov 2026")', "DATE(2026; 11; 30)"),
     ('DATEVALUE("05/11/2026")', "#VALUE!"),
     ('DATEVALUE("soon")', "#VALUE!"),
-    looks_around=True,
+    in_context=True,
 )
-def datevalue(around: Around, text: str) -> date:
+def datevalue(around: FormulaContext, text: str) -> date:
     read = reader((), Role.DATE, around.currency, around.locale)(text)
     if not isinstance(read, date):
         raise not_a("a date", text, None)
@@ -88,9 +88,9 @@ def datevalue(around: Around, text: str) -> date:
     "",
     "The round's own date, the one it is dated. It does not move while the round is prepared and sent.",
     ("TODAY()", "DATE(2026; 11; 24)"),
-    looks_around=True,
+    in_context=True,
 )
-def today(around: Around) -> date:
+def today(around: FormulaContext) -> date:
     if around.today is None:
         raise Wrong(Code.NOT_AVAILABLE, "the round has no date of its own: set what it is dated")
     return around.today
@@ -175,7 +175,7 @@ def _months(months: Decimal) -> int:
     return whole(months)
 
 
-def _free_days(around: Around, holidays: tuple[Cell, ...]) -> list[date]:
+def _free_days(around: FormulaContext, holidays: tuple[Cell, ...]) -> list[date]:
     """The holidays that fall on weekdays, each once. A text names a kept table, whose keys are the days."""
     found: set[date] = set()
     for holiday in holidays:
@@ -199,9 +199,9 @@ def _weekdays_until(day: date) -> int:
     "name of a kept table with a date in each line.",
     ("NETWORKDAYS(DATE(2024; 1; 1); DATE(2024; 1; 31))", "23"),
     ("NETWORKDAYS(DATE(2026; 11; 24); DATE(2026; 11; 30); DATE(2026; 11; 25))", "4"),
-    looks_around=True,
+    in_context=True,
 )
-def networkdays(around: Around, start: date, end: date, *holidays: Cell) -> Decimal:
+def networkdays(around: FormulaContext, start: date, end: date, *holidays: Cell) -> Decimal:
     first, last = day_of(start), day_of(end)
     turned = first > last
     if turned:
@@ -218,9 +218,9 @@ def networkdays(around: Around, start: date, end: date, *holidays: Cell) -> Deci
     "The date so many working days after the start, or before it when negative. Holidays as in NETWORKDAYS.",
     ("WORKDAY(DATE(2026; 11; 24); 5)", "DATE(2026; 12; 1)"),
     ("WORKDAY(DATE(2026; 11; 24); -2)", "DATE(2026; 11; 20)"),
-    looks_around=True,
+    in_context=True,
 )
-def workday(around: Around, start: date, days: Decimal, *holidays: Cell) -> date:
+def workday(around: FormulaContext, start: date, days: Decimal, *holidays: Cell) -> date:
     steps = whole(days)
     if abs(steps) > 2_700_000:
         raise _no_such_day()

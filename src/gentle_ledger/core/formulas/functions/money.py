@@ -4,7 +4,7 @@ from decimal import Decimal
 
 from gentle_ledger.core.cells.cell import Cell, column_key
 from gentle_ledger.core.cells.words import clipped, listed
-from gentle_ledger.core.formulas.registry import Around, Keeps, define
+from gentle_ledger.core.formulas.registry import FormulaContext, Keeps, define
 from gentle_ledger.core.formulas.values import ONE, WORK, ZERO, Code, Wrong, as_text, number_in
 
 _MONEY = "Tariffs and instalments"
@@ -44,9 +44,9 @@ def pmt(
     ('FROMTABLE("Tariff"; "b")', "12.5"),
     ('FROMTABLE("Tariff"; "Z"; 0)', "0"),
     ('FROMTABLE("Tariff"; "Z")', "#N/A"),
-    looks_around=True,
+    in_context=True,
 )
-def fromtable(around: Around, name: str, wanted: Cell, *otherwise: Cell) -> Cell:
+def fromtable(around: FormulaContext, name: str, wanted: Cell, *otherwise: Cell) -> Cell:
     table = around.tables.get(column_key(name))
     if table is None:
         kept = f"; there is {listed(list(around.tables), 3)}" if around.tables else ""

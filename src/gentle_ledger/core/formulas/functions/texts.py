@@ -9,7 +9,7 @@ from gentle_ledger.core.cells.cell import Cell
 from gentle_ledger.core.cells.invisible import shown
 from gentle_ledger.core.cells.reading import amount_in
 from gentle_ledger.core.formulas.patterns import written
-from gentle_ledger.core.formulas.registry import Around, define
+from gentle_ledger.core.formulas.registry import FormulaContext, define
 from gentle_ledger.core.formulas.values import (
     MOST_TEXT,
     ONE,
@@ -254,9 +254,9 @@ def exact(text: str, other: str) -> bool:
     ('TEXT(1234.5; "#,##0.00")', '"1,234.50"'),
     ('TEXT(-5; "0.00;(0.00)")', '"(5.00)"'),
     ('TEXT(DATE(2026; 11; 5); "dd mmm yyyy")', '"05 Nov 2026"'),
-    looks_around=True,
+    in_context=True,
 )
-def text_(around: Around, value: Cell, pattern: str) -> str:
+def text_(around: FormulaContext, value: Cell, pattern: str) -> str:
     return bounded(written(value, pattern, around.locale))
 
 
@@ -270,9 +270,9 @@ def text_(around: Around, value: Cell, pattern: str) -> str:
     ('VALUE("12.5%")', "0.125"),
     ('VALUE("1 1/2")', "1.5"),
     ('VALUE("soon")', "#VALUE!"),
-    looks_around=True,
+    in_context=True,
 )
-def value_(around: Around, text: Cell) -> Decimal:
+def value_(around: FormulaContext, text: Cell) -> Decimal:
     if isinstance(text, Decimal):
         return text
     if not isinstance(text, str):
