@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from gentle_ledger.core.cells.reading import reader
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.unreadable import Unreadable
-from gentle_ledger.core.columns.recognise import recognise_roles
+from gentle_ledger.core.columns.recognise import recognise, recognise_roles
 from gentle_ledger.core.columns.writing import Writer, money_rounded
 from gentle_ledger.core.recipe.format import Format, FormatKind, usual_format
 from gentle_ledger.core.sheets.model import Sheet
@@ -170,3 +170,13 @@ def test_each_number_keeps_its_own_digits():
         "9",
     ]
     assert [writer.write(value, None) for value in (True, Decimal(1))] == ["TRUE", "1"]
+
+
+def test_a_recognised_role_comes_with_what_tells_so():
+    rows = [("902-555-0101", "1.50", "2026-11-30", "x"), ("902-555-0102", "oops", "2026-11-29", "y")]
+    rows += [("902-555-0103", "$2.25", "2026-11-28", None)]
+    sheet = Sheet(("Mobile", "Due", "Paid on", "Note"), rows)
+    verdicts = recognise(sheet, "CA", "en-CA")
+    assert [verdict.role for verdict in verdicts] == [Role.MOBILE, Role.MONEY, Role.DATE, Role.TEXT]
+    assert verdicts[1].evidence == "its name says money, and 2 of 3 cells are amounts"
+    assert verdicts[3].evidence == ""

@@ -102,7 +102,10 @@ function Settings({ column, onChange, onDone }: Omit<Props, "locked" | "onFormul
             </label>
           ))}
         </div>
-        <p className="mt-1 px-1 text-[13px] text-ink-2">{roles.find((r) => r.role === role)?.doc}</p>
+        <p className="mt-1 px-1 text-[13px] text-ink-2">
+          {roles.find((r) => r.role === role)?.doc}
+          {role === column.recognised && column.recognised_by && ` Recognised because ${column.recognised_by}.`}
+        </p>
       </fieldset>
       {(column.role === "date" || column.role === "money" || column.role === "number") && (
         <div className="mt-3">

@@ -5,6 +5,7 @@ export const aColumn = (name: string, role: ColumnOut["role"]): ColumnOut => ({
   name,
   role,
   recognised: role,
+  recognised_by: "",
   fallback: null,
   format: null,
   formula: null,

@@ -10,7 +10,7 @@ from gentle_ledger.core.cells.reading import Value, column_reading, percents, re
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.columns.by_row import ByRow
 from gentle_ledger.core.columns.cache import Cache
-from gentle_ledger.core.columns.recognise import recognise_roles
+from gentle_ledger.core.columns.recognise import Verdict, recognise
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.sheets.sent_marks import SentMarks, sent_marks
@@ -114,10 +114,10 @@ class Readings:
 
         return self.cache.kept(("blanks", position), {position}, make)
 
-    def recognised(self, recipe: Recipe) -> tuple[Role, ...]:
-        """The role each column seems to have."""
+    def recognised(self, recipe: Recipe) -> tuple[Verdict, ...]:
+        """The role each column seems to have, and what tells so."""
         key = ("roles", recipe.region, recipe.locale)
-        return self.cache.kept(key, self._all, lambda: recognise_roles(self.sheet, recipe.region, recipe.locale))
+        return self.cache.kept(key, self._all, lambda: recognise(self.sheet, recipe.region, recipe.locale))
 
     def roles(self, recipe: Recipe) -> tuple[Role, ...]:
         """The role of each column: the one that was set, else the recognised one.
@@ -127,7 +127,7 @@ class Readings:
         chosen = [recipe.setting(column).role for column in self.sheet.columns]
         taken = any(settings.role is Role.MOBILE for settings in recipe.columns.values())
         return tuple(
-            own or (Role.TEXT if taken and guess is Role.MOBILE else guess)
+            own or (Role.TEXT if taken and guess.role is Role.MOBILE else guess.role)
             for own, guess in zip(chosen, self.recognised(recipe), strict=True)
         )
 

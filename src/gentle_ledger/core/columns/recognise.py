@@ -1,9 +1,11 @@
 """Recognising what each column is for, from its header and its cells."""
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
+from functools import cached_property
 
 from gentle_ledger.core.cells.cell import Cell, as_written, is_blank
 from gentle_ledger.core.cells.countries import country_in
@@ -17,6 +19,7 @@ from gentle_ledger.core.cells.reading import (
     percents,
 )
 from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.words import count
 from gentle_ledger.core.formulas.explain import unit_of
 from gentle_ledger.core.sheets.model import Sheet
 
@@ -53,21 +56,35 @@ _COUNTRY = frozenset({"country", "countries", "nation", "pays", "land"})
 _OF_SOMETHING_ELSE = frozenset({"flag", "registration", "registry", "origin", "birth", "built", "build"})
 
 
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """What a column seems to be for, and what tells so: part of a sentence, "" where nothing does."""
+
+    role: Role
+    evidence: str = ""
+
+
 def recognise_roles(sheet: Sheet, region: str, locale: str) -> tuple[Role, ...]:
     """A role for each column, in the sheet's order. At most one column becomes the mobile number."""
+    return tuple(verdict.role for verdict in recognise(sheet, region, locale))
+
+
+def recognise(sheet: Sheet, region: str, locale: str) -> tuple[Verdict, ...]:
+    """The same, each with its evidence."""
     samples = [_sample(row[i] for row in sheet.rows) for i in range(len(sheet.columns))]
     scores = [_phone_score(name, cells, region) for name, cells in zip(sheet.columns, samples, strict=True)]
     mobile = scores.index(max(scores)) if scores and max(scores) > 0 else None
-    roles: list[Role] = []
+    found: list[Verdict] = []
     for i, (name, cells) in enumerate(zip(sheet.columns, samples, strict=True)):
         if i == mobile:
-            roles.append(Role.MOBILE)
+            found.append(Verdict(Role.MOBILE, "its name and its cells fit phone numbers best of all columns"))
         elif scores[i] > 0:
             # A second column of phone numbers: written as it stands, never as a sum.
-            roles.append(Role.TEXT)
+            found.append(Verdict(Role.TEXT, "its cells are phone numbers, and another column fits better"))
         else:
-            roles.append(_role(name, cells, locale))
-    return tuple(roles)
+            facts = Facts(name, cells, locale)
+            found.append(next((v for recogniser in RECOGNISERS if (v := recogniser(facts))), Verdict(Role.TEXT)))
+    return tuple(found)
 
 
 def _sample(cells: Iterable[Cell]) -> list[Cell]:
@@ -112,38 +129,118 @@ def _is_date_or_link(cell: Cell) -> bool:
     return written.startswith(("http://", "https://")) or bool(re.match(r"\d{4}-\d\d-\d\d", written))
 
 
-def _role(header: str, cells: Sequence[Cell], locale: str) -> Role:
-    """What a column's content allows; among that, its header decides."""
-    words = _words(header)
-    if cells and _are_countries(words, cells, locale):
-        return Role.COUNTRY
-    named = [role for role, names in _HEADER.items() if not names.isdisjoint(words)]
-    coded = Role.REFERENCE in named
-    if not cells:
-        money = [Role.MONEY] if _names_money(header, whole=True) else []
-        return next((r for r in (Role.NAME, *money, Role.REFERENCE) if r in named), Role.TEXT)
-    amounts = [cell for cell in cells if looks_like_amount(cell)]
-    whole = all(is_whole(cell) for cell in amounts)
-    in_money = _names_money(header, whole=whole)
-    if _are_days(words, cells, locale, money=in_money, coded=coded):
-        return Role.DATE
-    if _share(cells, sum(as_written(c).strip().lower().startswith(("http://", "https://")) for c in cells)) >= _MOST:
-        return Role.LINK
-    in_percent = percents(cells)
-    if _share(cells, in_percent) >= _MOST:
-        return Role.NUMBER
-    share = _share(cells, len(amounts))
-    if (in_money and share > _HALF) or (share >= _MOST and any(has_currency_sign(cell) for cell in amounts)):
-        return Role.MONEY
-    if share >= _MOST and coded:
-        return Role.REFERENCE
+class Facts:
+    """What the recognisers look at: a column's name and its first filled cells, each fact told once."""
+
+    def __init__(self, header: str, cells: Sequence[Cell], locale: str) -> None:
+        self.header = header
+        self.cells = cells
+        self.locale = locale
+        self.words = _words(header)
+        self.named = [role for role, names in _HEADER.items() if not names.isdisjoint(self.words)]
+        self.coded = Role.REFERENCE in self.named
+
+    @cached_property
+    def amounts(self) -> list[Cell]:
+        """The cells that look like amounts."""
+        return [cell for cell in self.cells if looks_like_amount(cell)]
+
+    @cached_property
+    def in_money(self) -> bool:
+        """Whether the name says money over such cells."""
+        return _names_money(self.header, whole=all(is_whole(cell) for cell in self.amounts))
+
+    @cached_property
+    def in_percent(self) -> int:
+        """How many cells are in percent."""
+        return percents(self.cells)
+
+    def share(self, good: int) -> float:
+        """Which share of the cells so many are."""
+        return _share(self.cells, good)
+
+    def most(self, good: int, what: str) -> str:
+        """ "57 of 58 cells are amounts": evidence by so many cells."""
+        return f"{good} of {count(len(self.cells), 'cell')} {'is' if good == 1 else 'are'} {what}"
+
+
+Recogniser = Callable[[Facts], Verdict | None]
+
+
+def _by_country(facts: Facts) -> Verdict | None:
+    if not facts.cells or not _are_countries(facts.words, facts.cells, facts.locale):
+        return None
+    return Verdict(Role.COUNTRY, "its name says country, and most cells name one")
+
+
+def _blank_by_name(facts: Facts) -> Verdict | None:
+    if facts.cells:
+        return None
+    money = [Role.MONEY] if _names_money(facts.header, whole=True) else []
+    role = next((r for r in (Role.NAME, *money, Role.REFERENCE) if r in facts.named), Role.TEXT)
+    return Verdict(role, "its name says so, and all its cells are blank" if role is not Role.TEXT else "")
+
+
+def _by_days(facts: Facts) -> Verdict | None:
+    if not _are_days(facts.words, facts.cells, facts.locale, money=facts.in_money, coded=facts.coded):
+        return None
+    return Verdict(Role.DATE, "most cells are days")
+
+
+def _by_links(facts: Facts) -> Verdict | None:
+    links = sum(as_written(cell).strip().lower().startswith(("http://", "https://")) for cell in facts.cells)
+    return Verdict(Role.LINK, facts.most(links, "addresses")) if facts.share(links) >= _MOST else None
+
+
+def _by_percents(facts: Facts) -> Verdict | None:
+    found = facts.in_percent
+    return Verdict(Role.NUMBER, facts.most(found, "in percent")) if facts.share(found) >= _MOST else None
+
+
+def _by_money(facts: Facts) -> Verdict | None:
+    share = facts.share(len(facts.amounts))
+    evidence = facts.most(len(facts.amounts), "amounts")
+    if facts.in_money and share > _HALF:
+        return Verdict(Role.MONEY, f"its name says money, and {evidence}")
+    if share >= _MOST and any(has_currency_sign(cell) for cell in facts.amounts):
+        return Verdict(Role.MONEY, f"{evidence}, with a currency's sign")
+    return None
+
+
+def _by_codes(facts: Facts) -> Verdict | None:
+    if not facts.coded or facts.share(len(facts.amounts)) < _MOST:
+        return None
+    return Verdict(Role.REFERENCE, "its name says that it is a code, and its cells are figures")
+
+
+def _by_figures(facts: Facts) -> Verdict | None:
+    share = facts.share(len(facts.amounts))
     # A unit in the column's name, such as (m) or (kWh), says what the cells should be even where some are spoilt.
-    measured = unit_of(header) and share >= _MEASURED
-    mixed = not in_money and _share(cells, len(amounts) + in_percent) >= _MOST
-    with_cents = not coded and _share(cells, sum(not is_whole(cell) for cell in amounts)) >= _AMOUNTS
-    if share >= _MOST or measured or mixed or with_cents:
-        return Role.NUMBER
-    return next((role for role in (Role.NAME, Role.REFERENCE) if role in named), Role.TEXT)
+    measured = unit_of(facts.header) and share >= _MEASURED
+    mixed = not facts.in_money and facts.share(len(facts.amounts) + facts.in_percent) >= _MOST
+    with_cents = not facts.coded and facts.share(sum(not is_whole(cell) for cell in facts.amounts)) >= _AMOUNTS
+    if not (share >= _MOST or measured or mixed or with_cents):
+        return None
+    return Verdict(Role.NUMBER, facts.most(len(facts.amounts) + (facts.in_percent if mixed else 0), "figures"))
+
+
+def _by_name(facts: Facts) -> Verdict | None:
+    role = next((role for role in (Role.NAME, Role.REFERENCE) if role in facts.named), None)
+    return Verdict(role, "its name says so") if role else None
+
+
+RECOGNISERS: tuple[Recogniser, ...] = (
+    _by_country,
+    _blank_by_name,
+    _by_days,
+    _by_links,
+    _by_percents,
+    _by_money,
+    _by_codes,
+    _by_figures,
+    _by_name,
+)
+"""What a column can be recognised by, in this order: its content allows a role, and among those its name decides."""
 
 
 def _are_days(words: list[str], cells: Sequence[Cell], locale: str, *, money: bool, coded: bool) -> bool:

@@ -29,6 +29,7 @@ class ColumnOut(BaseModel):
     name: str
     role: Role
     recognised: Role
+    recognised_by: str = Field(description="What tells that it is for this.")
     fallback: str | None
     format: str | None
     formula: str | None

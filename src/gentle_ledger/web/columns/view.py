@@ -38,7 +38,8 @@ def columns_out(state: OpenRound) -> list[ColumnOut]:
             ColumnOut(
                 name=name,
                 role=columns.roles[i],
-                recognised=columns.roles[i] if computed else recognised[i],
+                recognised=columns.roles[i] if computed else recognised[i].role,
+                recognised_by="" if computed else recognised[i].evidence,
                 fallback=settings.fallback,
                 format=settings.format,
                 formula=settings.formula if computed else None,
