@@ -3,7 +3,6 @@
 import json
 
 from tests.core.test_files_as_they_come import as_xlsx
-from tests.web.test_app import office  # noqa: F401 - the fixture
 
 OPEN = "Name,Mobile,Due,When\n" + "".join(
     f'P{n},902-555-01{n:02},"{due}",{when}\n'
@@ -12,7 +11,7 @@ OPEN = "Name,Mobile,Due,When\n" + "".join(
 WORDING = "{Name}: {Due}"
 
 
-def marks(office, path):  # noqa: F811
+def marks(office, path):
     return [row["mark"] for row in office.call("GET", f"{path}/rows")["rows"]]
 
 
@@ -20,7 +19,7 @@ def column(desk, name):
     return next(c for c in desk["columns"] if c["name"] == name)
 
 
-def test_a_question_is_asked_at_the_glance_and_its_answer_is_kept(office):  # noqa: F811
+def test_a_question_is_asked_at_the_glance_and_its_answer_is_kept(office):
     files = {"file": ("open.csv", OPEN)}
     seen = office.call("POST", "/api/rounds/glance", files=files)
     due = seen["read_as"][2]
@@ -40,7 +39,7 @@ def test_a_question_is_asked_at_the_glance_and_its_answer_is_kept(office):  # no
         office.call("POST", "/api/rounds", 422, files=files, data={"answers": wrong})
 
 
-def test_rows_wait_on_the_desk_until_the_question_is_answered(office):  # noqa: F811
+def test_rows_wait_on_the_desk_until_the_question_is_answered(office):
     path = f"/api/rounds/{office.bring(OPEN)}"
     office.call("PUT", f"{path}/wording", json={"wording": WORDING, "row": 1})
     assert marks(office, path) == ["Held", "Held", "Ready"]
@@ -53,7 +52,7 @@ def test_rows_wait_on_the_desk_until_the_question_is_answered(office):  # noqa: 
     assert "".join(run["text"] for part in slip["parts"] for run in part) == "P0: $1,234.00"
 
 
-def test_two_columns_of_one_name_hold_all_rows_until_it_is_said_which_counts(office):  # noqa: F811
+def test_two_columns_of_one_name_hold_all_rows_until_it_is_said_which_counts(office):
     first = office.bring("Name,Mobile,Due,Paid\nInes,902-555-0128,142.50,100\n")
     formula = {"name": "Owing", "formula": "{Due} - {Paid}", "format": None}
     office.call("PUT", f"/api/rounds/{first}/columns/computed", json=formula)
@@ -71,7 +70,7 @@ def test_two_columns_of_one_name_hold_all_rows_until_it_is_said_which_counts(off
         office.call("POST", f"{path}/columns/doubled", 422, json={"name": "Owing", "computed": computed})
 
 
-def test_characters_that_are_open_are_chosen_at_the_glance(office):  # noqa: F811
+def test_characters_that_are_open_are_chosen_at_the_glance(office):
     files = {"file": ("names.csv", "Name,Mobile\nŁukasz Żółty,902-555-0128\n".encode("cp1250"))}
     seen = office.call("POST", "/api/rounds/glance", files=files)
     assert ("windows-1250", "Łukasz") in {(c["name"], c["word"]) for c in seen["characters"]}
@@ -83,7 +82,7 @@ def test_characters_that_are_open_are_chosen_at_the_glance(office):  # noqa: F81
     assert office.call("GET", f"/api/rounds/{made['id']}/rows")["rows"][0]["cells"][0]["shown"] == "Łukasz Żółty"
 
 
-def test_hidden_rows_are_taken_back_in_one_press(office):  # noqa: F811
+def test_hidden_rows_are_taken_back_in_one_press(office):
     files = {"file": ("dues.xlsx", as_xlsx([(1, "0"), (2, "0"), (3, "0")], hidden=[2]))}
     path = f"/api/rounds/{office.call('POST', '/api/rounds', 201, files=files)['id']}"
     desk = office.call("GET", path)

@@ -11,7 +11,7 @@ from sqlalchemy.exc import IntegrityError
 from gentle_ledger.cli import main
 from gentle_ledger.store.models import LedgerEntry, Message
 from tests.sending.world import Refused
-from tests.web.test_app import Office, office  # noqa: F401 - the fixture
+from tests.web.office import Office
 
 RAW = """\
 First name,Mobile,Berth,Class,Length (m),Metered (kWh),Paid
@@ -22,7 +22,7 @@ Cal,902-555-0112,C16,B,7,0,100
 DUE = 'ROUND({Length (m)} * FROMTABLE("Tariff"; {Class}) + {Metered (kWh)} * 0.31 - {Paid}; 2)'
 
 
-def prepared(office: Office) -> str:  # noqa: F811
+def prepared(office: Office) -> str:
     path = f"/api/rounds/{office.bring(RAW, 'raw.csv')}"
     office.call("PATCH", path, json={"lookups": {"Tariff": {"A": "14.00", "B": "12.50"}}})
     return path
@@ -32,7 +32,7 @@ def column(desk: dict, name: str) -> dict:
     return next(c for c in desk["columns"] if c["name"] == name)
 
 
-def test_a_formula_is_tried_without_being_kept(office):  # noqa: F811
+def test_a_formula_is_tried_without_being_kept(office):
     path = prepared(office)
     tried = office.call("POST", f"{path}/columns/try", json={"formula": DUE, "format": "money", "row": 1})
     assert tried["explained"] == "12.10 m × $14.00 + 118 kWh × $0.31 − $0.00 = $205.98"
@@ -49,7 +49,7 @@ def test_a_formula_is_tried_without_being_kept(office):  # noqa: F811
     assert len(office.call("GET", path)["columns"]) == 7
 
 
-def test_a_computed_column_is_put_in_renamed_and_taken_out(office):  # noqa: F811
+def test_a_computed_column_is_put_in_renamed_and_taken_out(office):
     path = prepared(office)
     put = f"{path}/columns/computed"
     office.call("PUT", put, json={"name": "Due", "formula": DUE, "format": "money"})
@@ -73,7 +73,7 @@ def test_a_computed_column_is_put_in_renamed_and_taken_out(office):  # noqa: F81
     assert "To pay" in desk["wording_problems"][0]["message"]
 
 
-def test_the_program_and_the_command_compute_the_same(office, tmp_path):  # noqa: F811
+def test_the_program_and_the_command_compute_the_same(office, tmp_path):
     path = prepared(office)
     office.call("PUT", f"{path}/columns/computed", json={"name": "Due", "formula": DUE, "format": "money"})
     office.call("PUT", f"{path}/wording", json={"wording": "{First name}: {Due}", "row": 1})
@@ -90,7 +90,7 @@ def test_the_program_and_the_command_compute_the_same(office, tmp_path):  # noqa
     assert [row["Due"] for row in by_command] == [205.98, None, -12.5]
 
 
-def test_help_and_starting_points_come_from_the_registries(office):  # noqa: F811
+def test_help_and_starting_points_come_from_the_registries(office):
     path = prepared(office)
     names = [f["name"] for f in office.call("GET", "/api/catalogue")["functions"]]
     assert {"PMT", "FROMTABLE", "NETWORKDAYS"} <= set(names)
@@ -107,7 +107,7 @@ Ines,902 555 0128,D02,30.50
 """
 
 
-def test_combined_rows_are_one_text_and_their_marks_reach_all_rows(office):  # noqa: F811
+def test_combined_rows_are_one_text_and_their_marks_reach_all_rows(office):
     number = office.bring(TOGETHER, "together.csv")
     path = f"/api/rounds/{number}"
     combine = {"by": "Mobile", "columns": {"Due": "sum", "Berth": "listed"}}
@@ -130,7 +130,7 @@ def test_combined_rows_are_one_text_and_their_marks_reach_all_rows(office):  # n
     assert [entry["mark"] for entry in first] == ["Going", "Sent"]
 
 
-def test_a_failed_text_of_several_rows_is_tried_again_once_for_all(office):  # noqa: F811
+def test_a_failed_text_of_several_rows_is_tried_again_once_for_all(office):
     number = office.bring(TOGETHER, "together.csv")
     path = f"/api/rounds/{number}"
     office.call("PATCH", path, json={"combine": {"by": "Mobile", "columns": {"Due": "sum", "Berth": "listed"}}})
@@ -174,7 +174,7 @@ PREPARING_ONLY = [
 ]
 
 
-def test_nothing_that_counts_changes_once_sending_has_started(office):  # noqa: F811
+def test_nothing_that_counts_changes_once_sending_has_started(office):
     number = office.bring(TOGETHER, "together.csv")
     path = f"/api/rounds/{number}"
     office.call("PUT", f"{path}/wording", json={"wording": "{First name}: {Due}", "row": 1})
@@ -192,7 +192,7 @@ def test_nothing_that_counts_changes_once_sending_has_started(office):  # noqa: 
     assert office.client.get(f"{path}/marked-sheet.csv").text == before
 
 
-def test_settings_that_cannot_be_used_are_sentences(office):  # noqa: F811
+def test_settings_that_cannot_be_used_are_sentences(office):
     path = prepared(office)
     put = f"{path}/columns/computed"
     cases = [
@@ -222,7 +222,7 @@ def test_settings_that_cannot_be_used_are_sentences(office):  # noqa: F811
     office.call("POST", f"{path}/columns/forget", 422, json={"name": "Debt"})
 
 
-def test_roles_formats_and_readings_of_a_column(office):  # noqa: F811
+def test_roles_formats_and_readings_of_a_column(office):
     number = office.bring("Name,Mobile,When,Due\nInes,902-555-0101,05/11/2026,1234.5\nBo,902-555-0102,06/11/2026,2\n")
     path = f"/api/rounds/{number}"
     desk = office.call("PUT", f"{path}/wording", json={"wording": "{When} {Due}", "row": 1})

@@ -15,7 +15,7 @@ from schemathesis.specs.openapi.checks import (
 )
 
 from gentle_ledger.core.rounds.stages import Stage
-from tests.web.test_app import OWN, Office
+from tests.web.office import OWN, Office
 
 CHECKS = (not_a_server_error, status_code_conformance, content_type_conformance, response_schema_conformance)
 

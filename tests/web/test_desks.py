@@ -15,9 +15,7 @@ from gentle_ledger.core.rounds.compute import Computed, compute_round
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.sms.parts import measure
 from gentle_ledger.core.wording.composer import Composer
-from tests.web.test_app import WORDING, Office, office
-
-__all__ = ["office"]
+from tests.web.office import WORDING, Office
 
 
 def test_long_work_rests_while_short_work_is_under_way():

@@ -1,17 +1,7 @@
 """What can be taken away: recipe, samples, marked sheets; and windows of the grid."""
 
-import pytest
-
 from gentle_ledger.core.recipe.toml import recipe_from_toml
 from gentle_ledger.web.guard import own_hosts
-from tests.web.test_app import Office
-
-
-@pytest.fixture
-def office(tmp_path):
-    made = Office(tmp_path)
-    yield made
-    made.app.state.context.database.close()
 
 
 def test_the_recipe_of_a_desk_is_the_recipe_of_the_command(office):

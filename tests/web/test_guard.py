@@ -10,16 +10,9 @@ import pytest
 from gentle_ledger.core.sheets.export import safe_for_spreadsheet
 from gentle_ledger.web.guard import Guard, own_hosts
 from gentle_ledger.web.settings import SettingError, read_settings
-from tests.web.test_app import OWN, SHEET, Office
+from tests.web.office import OWN, SHEET, Office
 
 HOST = {"host": "127.0.0.1:8090"}
-
-
-@pytest.fixture
-def office(tmp_path):
-    made = Office(tmp_path)
-    yield made
-    made.app.state.context.database.close()
 
 
 REQUESTS = [

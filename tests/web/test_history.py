@@ -5,16 +5,9 @@ from datetime import timedelta
 import pytest
 
 from tests.sending.world import Refused
-from tests.web.test_app import WORDING, Office
+from tests.web.office import WORDING, Office
 
 BOTH = "First name,Mobile,Berth,Due\nInes,902-555-0111,C14,186.40\nBo,902-555-0128,C15,92.10\n"
-
-
-@pytest.fixture
-def office(tmp_path):
-    made = Office(tmp_path)
-    yield made
-    made.app.state.context.database.close()
 
 
 def prepared(office, text=BOTH, wording=WORDING, **setup):

@@ -7,14 +7,7 @@ from contextlib import closing
 import pytest
 
 from gentle_ledger.store import database as opened
-from tests.web.test_app import Office
-
-
-@pytest.fixture
-def office(tmp_path):
-    made = Office(tmp_path)
-    yield made
-    made.app.state.context.database.close()
+from tests.web.office import Office
 
 
 @pytest.fixture(autouse=True)

@@ -1,6 +1,6 @@
 """Sheets through the interface: a glance first, mending with undo, a newer version, and last month's set-up again."""
 
-from tests.web.test_app import SHEET, WORDING, Office, office  # noqa: F401 - the fixture
+from tests.web.office import SHEET, WORDING, Office  # noqa: F401 - the fixture
 
 MESSY = """\
 Saltmarsh Quay,,,
@@ -17,7 +17,7 @@ def names(found):
     return [column["name"] for column in found["columns"]]
 
 
-def test_a_glance_shows_how_a_file_would_be_read(office):  # noqa: F811
+def test_a_glance_shows_how_a_file_would_be_read(office):
     seen = office.call("POST", "/api/rounds/glance", files={"file": ("messy.csv", MESSY)})
     assert (seen["header"], seen["rows"], seen["asks"]) == (3, 2, True)
     assert seen["reading"] == "2 lines above the column names, 1 blank row and 1 row of totals left out"
@@ -41,7 +41,7 @@ def test_a_glance_shows_how_a_file_would_be_read(office):  # noqa: F811
     assert "1 row of totals left out" in office.call("GET", f"/api/rounds/{made['id']}")["reading"]
 
 
-def test_mended_cells_can_be_undone_and_done_again(office):  # noqa: F811
+def test_mended_cells_can_be_undone_and_done_again(office):
     path = f"/api/rounds/{office.bring()}"
     office.call("PUT", f"{path}/wording", json={"wording": WORDING, "row": 1})
     mend = lambda row, column, typed: office.call(  # noqa: E731
@@ -73,7 +73,7 @@ def test_mended_cells_can_be_undone_and_done_again(office):  # noqa: F811
     assert office.call("PATCH", f"{path}/rows/9/cells", 404, json={"column": "Due", "typed": "1"})
 
 
-def test_a_mended_cell_counts_as_if_it_had_been_brought_in_like_that(office):  # noqa: F811
+def test_a_mended_cell_counts_as_if_it_had_been_brought_in_like_that(office):
     """Only what comes from the cell is read anew; the outcome is that of reading all anew."""
     text = SHEET + "Cal,902-555-0130,C17,12,5\n".replace("12,5", '"12,5"')
     one, other = office.bring(), office.bring(SHEET.replace("186.40", '"186,40"').replace("C16,9", "C16,19"))
@@ -98,7 +98,7 @@ Cal,902-555-0130,C17,12,Eelgrass
 """
 
 
-def test_a_newer_version_is_looked_at_before_it_is_taken(office):  # noqa: F811
+def test_a_newer_version_is_looked_at_before_it_is_taken(office):
     path = f"/api/rounds/{office.bring()}"
     office.call("PATCH", f"{path}/rows/3", json={"left_out": True})
     files = {"file": ("december.csv", NEWER)}
@@ -121,7 +121,7 @@ def test_a_newer_version_is_looked_at_before_it_is_taken(office):  # noqa: F811
     assert 'Berth has "C14" in rows 1 and 2' in refused["detail"]
 
 
-def test_the_same_again_next_month(office):  # noqa: F811
+def test_the_same_again_next_month(office):
     """From an earlier round, and from its recipe as a file; a column that is called otherwise is matched by hand."""
     number = office.bring()
     path = f"/api/rounds/{number}"
@@ -154,7 +154,7 @@ Di,902-555
 """
 
 
-def test_numbers_are_tidied_by_group(office):  # noqa: F811
+def test_numbers_are_tidied_by_group(office):
     path = f"/api/rounds/{office.bring(NUMBERS)}"
     seen = office.call("GET", f"{path}/numbers")
     group = next(g for g in seen["groups"] if "extension" in g["sentence"])
@@ -175,7 +175,7 @@ def test_numbers_are_tidied_by_group(office):  # noqa: F811
     office.call("POST", f"{path}/numbers", 422, json={"group": "no code", "action": "read as", "country": "XX"})
 
 
-def test_leaving_rows_out_is_undone_like_any_other_change(office):  # noqa: F811
+def test_leaving_rows_out_is_undone_like_any_other_change(office):
     path = f"/api/rounds/{office.bring()}"
     office.call("PATCH", f"{path}/rows/2", json={"left_out": True})
     desk = office.call("GET", path)

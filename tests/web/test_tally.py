@@ -13,7 +13,7 @@ from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.web.sending.view import MOST_STROKES, sentence_of, strokes_of
 from tests.sending.world import Unavailable
 from tests.servers import harbour
-from tests.web.test_app import Office
+from tests.web.office import Office
 
 T, G, S, F, U = Mark.TO_GO, Mark.GOING, Mark.SENT, Mark.FAILED, Mark.UNSURE
 
