@@ -1,6 +1,6 @@
 """What several nouns of the interface share."""
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 
@@ -23,6 +23,16 @@ class Counts(BaseModel):
 
     mark: PlanMark | Mark
     rows: int
+
+
+class FieldOut(BaseModel):
+    """Where a field stands in a text, in UTF-16 units, brackets included, and which column it is."""
+
+    start: int
+    end: int
+    column: str | None = Field(description="The column that it is; null where it is none, or several as in a link.")
+    computed: bool
+    known: bool = Field(description="Whether every name in it is a column's.")
 
 
 class PlaceOut(BaseModel):

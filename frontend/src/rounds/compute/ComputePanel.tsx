@@ -97,6 +97,7 @@ export default function ComputePanel({ desk, was, link, row, onRow, onPut, onRem
               )}
             </div>
             <FormulaBox
+              roundId={desk.id}
               label={link ? "Address" : "Formula"}
               hint={link ? "https://pay.saltmarsh.example/{Berth}{?Due}" : "Press { for a column, or begin a function’s name"}
               text={begun.text}

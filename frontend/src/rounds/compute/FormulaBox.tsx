@@ -1,12 +1,14 @@
 import { EditorState } from "@codemirror/state";
 import { EditorView } from "@codemirror/view";
-import { useEffect, useRef } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
 import { useCatalogueQuery } from "../../api/catalogue.ts";
-import { type ColumnOut, type Place } from "../../api/client.ts";
-import { setColumns } from "../wording/editor.ts";
+import { api, told, type ColumnOut, type Place } from "../../api/client.ts";
+import { setColumns, setFields } from "../wording/editor.ts";
 import { formulaEditor, setProblem } from "./formulaEditor.ts";
 
 type Props = {
+  roundId: number;
   label: string;
   hint: string;
   /** What the box holds at first, and again whenever `from` changes. */
@@ -21,13 +23,33 @@ type Props = {
 };
 
 /** A writing box for a formula or a link: fields as tokens, functions completed with their words, the wrong place underlined. */
-export function FormulaBox({ label, hint, text, from, columns, formula, problem, focused, onChange }: Props) {
+export function FormulaBox({ roundId, label, hint, text, from, columns, formula, problem, focused, onChange }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
   const listener = useRef(onChange);
   useEffect(() => {
     listener.current = onChange;
   }, [onChange]);
+  const [shown, setShown] = useState(text);
+  const [begun, setBegun] = useState(from);
+  if (begun !== from) {
+    setBegun(from);
+    setShown(text);
+  }
+  const where = formula ? "formula" : "link";
+  const said = useQuery({
+    queryKey: ["fields", roundId, where, shown, columns],
+    queryFn: ({ signal }) =>
+      told(
+        api.POST("/api/rounds/{round_id}/columns/fields", {
+          signal,
+          params: { path: { round_id: roundId } },
+          body: { text: shown, where },
+        }),
+      ),
+    enabled: shown.includes("{"),
+    gcTime: 10_000,
+  });
   const functions = useCatalogueQuery().data?.functions;
 
   useEffect(() => {
@@ -36,7 +58,10 @@ export function FormulaBox({ label, hint, text, from, columns, formula, problem,
       parent: host.current,
       state: EditorState.create({
         doc: text,
-        extensions: formulaEditor(formula ? functions : [], label, hint, (now) => listener.current(now)),
+        extensions: formulaEditor(formula ? functions : [], label, hint, (now) => {
+          setShown(now);
+          listener.current(now);
+        }),
       }),
     });
     made.dispatch({ effects: setColumns.of(columns), selection: { anchor: made.state.doc.length } });
@@ -50,6 +75,9 @@ export function FormulaBox({ label, hint, text, from, columns, formula, problem,
   useEffect(() => {
     view.current?.dispatch({ effects: setColumns.of(columns) });
   }, [columns]);
+  useEffect(() => {
+    if (said.data) view.current?.dispatch({ effects: setFields.of({ text: shown, fields: said.data }) });
+  }, [said.data, shown, from, functions]);
   useEffect(() => {
     view.current?.dispatch({ effects: setProblem.of(problem) });
   }, [problem]);

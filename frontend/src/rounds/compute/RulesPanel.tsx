@@ -45,6 +45,7 @@ export default function RulesPanel({ desk, onSet, onClose }: Props) {
           <div>
             <div className="label mb-0.5">Leave a row out when</div>
             <FormulaBox
+              roundId={desk.id}
               label="Condition"
               hint="{Due} <= 0"
               text=""

@@ -52,7 +52,7 @@ const completeFormula =
 
 export function formulaEditor(functions: FunctionOut[], label: string, hint: string, onChange: (text: string) => void): Extension {
   return [
-    functions.length ? fieldEditor(completeFormula(functions), onChange, ownHistory) : fieldEditor(completeLink, onChange, ownHistory, true),
+    functions.length ? fieldEditor(completeFormula(functions), onChange, ownHistory) : fieldEditor(completeLink, onChange, ownHistory),
     problemField,
     placeholder(hint),
     EditorView.contentAttributes.of({ "aria-label": label, spellcheck: "false", autocapitalize: "off" }),

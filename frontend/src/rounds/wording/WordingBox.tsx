@@ -37,6 +37,9 @@ export function WordingBox({ desk, problems, wording, onUndo, onRedo }: Props) {
     if (desk.version >= answered && seen(desk.wording)) show(desk.wording);
   }, [desk.wording, desk.version, answered, seen]);
 
+  const newer = answer && answer.version > desk.version ? answer : desk;
+  const fields = useMemo(() => ({ text: newer.wording, fields: newer.wording_fields }), [newer]);
+
   const actions = useMemo<Action[]>(
     () => [
       { name: "wording", label: "Go to the wording", key: "w", perform: () => editor.current?.focus() },
@@ -87,7 +90,7 @@ export function WordingBox({ desk, problems, wording, onUndo, onRedo }: Props) {
         </div>
       )}
       <Suspense fallback={<p className="plain-wording">{desk.wording}</p>}>
-        <WordingEditor desk={desk} onType={type} onUndo={() => step(onUndo)} onRedo={() => step(onRedo)} ref={editor} />
+        <WordingEditor desk={desk} said={fields} onType={type} onUndo={() => step(onUndo)} onRedo={() => step(onRedo)} ref={editor} />
       </Suspense>
       {problems.length > 0 && (
         <ul className="border-t border-rule px-3 py-1.5 text-failed" aria-label="What is wrong with the wording">

@@ -1,8 +1,8 @@
 import { ChangeSet, EditorState, type Text } from "@codemirror/state";
 import { EditorView } from "@codemirror/view";
 import { useEffect, useImperativeHandle, useRef, type Ref } from "react";
-import type { Desk } from "../../api/client.ts";
-import { difference, openFields, replaceText, setColumns, showBeneath, wordingEditor } from "./editor.ts";
+import type { Desk, FieldSpan } from "../../api/client.ts";
+import { difference, openFields, replaceText, setColumns, setFields, showBeneath, wordingEditor } from "./editor.ts";
 
 export type WordingHandle = {
   focus: () => void;
@@ -19,6 +19,8 @@ type Held = { before: Text; typed: ChangeSet };
 
 type Props = {
   desk: Desk;
+  /** Where the fields stand, and in which text. */
+  said: { text: string; fields: FieldSpan[] };
   onType: (text: string) => void;
   onUndo: () => void;
   onRedo: () => void;
@@ -26,7 +28,7 @@ type Props = {
 };
 
 /** The writing box itself. What it holds after it was made is the clerk's, until something else is to be shown. */
-export default function WordingEditor({ desk, onType, onUndo, onRedo, ref }: Props) {
+export default function WordingEditor({ desk, said, onType, onUndo, onRedo, ref }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
   const held = useRef<Held | null>(null);
@@ -56,6 +58,10 @@ export default function WordingEditor({ desk, onType, onUndo, onRedo, ref }: Pro
   useEffect(() => {
     view.current?.dispatch({ effects: setColumns.of(desk.columns) });
   }, [desk.columns]);
+
+  useEffect(() => {
+    view.current?.dispatch({ effects: setFields.of(said) });
+  }, [said]);
 
   useImperativeHandle(ref, () => ({
     focus: () => view.current?.focus(),

@@ -9,26 +9,18 @@ import {
   type CompletionResult,
 } from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap, isolateHistory } from "@codemirror/commands";
-import { ChangeSet, EditorState, Facet, Prec, RangeSetBuilder, StateEffect, StateField, Transaction, type Extension, type Text } from "@codemirror/state";
+import { ChangeSet, EditorState, Prec, RangeSetBuilder, StateEffect, StateField, Transaction, type Extension, type Text } from "@codemirror/state";
 import {
   Decoration,
   EditorView,
   keymap,
   placeholder,
-  ViewPlugin,
   WidgetType,
   type DecorationSet,
-  type ViewUpdate,
 } from "@codemirror/view";
-import type { ColumnOut } from "../../api/client.ts";
+import type { ColumnOut, FieldSpan } from "../../api/client.ts";
 import { isComputed } from "../columns.ts";
 import { nonce } from "../../ui/nonce.ts";
-
-// Two brackets of a kind write one, so they begin and end no field.
-const FIELD = /\{\{|\}\}|\{([^{}\n]*)\}/g;
-
-/** Column names match in any case, with runs of white space as one, as the program reads them. */
-const key = (name: string): string => name.normalize("NFC").trim().split(/\s+/).join(" ").toLowerCase();
 
 export const setColumns = StateEffect.define<ColumnOut[]>();
 
@@ -37,8 +29,10 @@ const columnsField = StateField.define<ColumnOut[]>({
   update: (columns, tr) => tr.effects.reduce((now, e) => (e.is(setColumns) ? e.value : now), columns),
 });
 
-/** Whether the box holds a link's template, where {?Due,Berth} makes a query of two columns (RFC 6570). */
-const inLink = Facet.define<boolean, boolean>({ combine: (given) => given.includes(true) });
+/** Where the fields of a text stand, as the program says, and the text it says so of. */
+type Fields = { text: string; fields: FieldSpan[] };
+
+export const setFields = StateEffect.define<Fields>();
 
 class Token extends WidgetType {
   readonly name: string;
@@ -60,51 +54,37 @@ class Token extends WidgetType {
   }
 }
 
-/** The columns of a template's bracket: behind its sign, between commas, and before a length. */
-const namesIn = (inside: string): string[] =>
-  inside.replace(/^[+#./;?&]/, "").split(",").map((name) => name.replace(/(\*|:\d+)$/, ""));
+const unknown = Decoration.mark({ class: "field-unknown", attributes: { title: "No column is called that" } });
+const query = Decoration.mark({ class: "field-query" });
 
-function drawFields(view: EditorView): { drawn: DecorationSet; solid: DecorationSet } {
-  const known = new Map(view.state.field(columnsField).map((c) => [key(c.name), c]));
-  const drawn = new RangeSetBuilder<Decoration>();
-  const solid = new RangeSetBuilder<Decoration>();
-  const text = view.state.doc.toString();
-  for (const match of text.matchAll(FIELD)) {
-    if (match[1] === undefined) continue;
-    const [from, to] = [match.index, match.index + match[0].length];
-    const column = known.get(key(match[1] ?? ""));
-    if (column === undefined && view.state.facet(inLink) && namesIn(match[1] ?? "").every((name) => known.has(key(name)))) {
-      drawn.add(from, to, Decoration.mark({ class: "field-query" }));
-    } else if (column === undefined) {
-      const unknown = Decoration.mark({ class: "field-unknown", attributes: { title: "No column is called that" } });
-      drawn.add(from, to, unknown);
-    } else {
-      const token = Decoration.replace({ widget: new Token(column.name, isComputed(column)) });
-      drawn.add(from, to, token);
-      solid.add(from, to, token);
-    }
+function drawn({ fields }: Fields, solid: boolean): DecorationSet {
+  const set = new RangeSetBuilder<Decoration>();
+  for (const { start, end, column, computed, known } of fields) {
+    if (column !== null) set.add(start, end, Decoration.replace({ widget: new Token(column, computed) }));
+    else if (!solid) set.add(start, end, known ? query : unknown);
   }
-  return { drawn: drawn.finish(), solid: solid.finish() };
+  return set.finish();
 }
 
-const fields = ViewPlugin.fromClass(
-  class {
-    drawn: DecorationSet;
-    solid: DecorationSet;
-    constructor(view: EditorView) {
-      ({ drawn: this.drawn, solid: this.solid } = drawFields(view));
-    }
-    update(update: ViewUpdate) {
-      const columnsChanged = update.startState.field(columnsField) !== update.state.field(columnsField);
-      if (update.docChanged || columnsChanged) ({ drawn: this.drawn, solid: this.solid } = drawFields(update.view));
-    }
-  },
-  {
-    decorations: (plugin) => plugin.drawn,
-    // The caret steps over a field as over one character.
-    provide: (plugin) => EditorView.atomicRanges.of((view) => view.plugin(plugin)?.solid ?? Decoration.none),
-  },
-);
+/** The fields as they were last said; while more is typed they move along, until the program has looked again. */
+const fieldsOf = (solid: boolean) =>
+  StateField.define<DecorationSet>({
+    create: () => Decoration.none,
+    update: (kept, tr) => {
+      let now = kept.map(tr.changes);
+      for (const effect of tr.effects)
+        // What was said of an earlier text is out of date.
+        if (effect.is(setFields) && effect.value.text === tr.newDoc.toString()) now = drawn(effect.value, solid);
+      return now;
+    },
+    provide: (field) =>
+      solid
+        ? // The caret steps over a field as over one character.
+          EditorView.atomicRanges.of((view) => view.state.field(field))
+        : EditorView.decorations.from(field),
+  });
+
+const fields = [fieldsOf(false), fieldsOf(true)];
 
 /** A slip of paper beside what is offered, a paragraph each. */
 export function note(lines: string[]): HTMLElement {
@@ -203,10 +183,8 @@ export function fieldEditor(
   complete: (context: CompletionContext) => CompletionResult | null,
   onChange: (text: string, changes: ChangeSet) => void,
   past: Extension,
-  link = false,
 ): Extension {
   return [
-    inLink.of(link),
     EditorView.cspNonce.of(nonce),
     columnsField,
     fields,

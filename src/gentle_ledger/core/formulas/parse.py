@@ -11,6 +11,7 @@ from lark import Lark, Token, Transformer
 from lark.exceptions import UnexpectedCharacters, UnexpectedInput, UnexpectedToken, VisitError
 
 from gentle_ledger.core.cells.errors import LedgerError
+from gentle_ledger.core.cells.fields import FIELD
 from gentle_ledger.core.cells.words import clipped
 from gentle_ledger.core.formulas.tree import (
     Bare,
@@ -65,10 +66,10 @@ _GRAMMAR = r"""
     _BETWEEN: ";" | ","
     NUMBER: /(\d+(\.\d+)?|\.\d+)([eE][+-]?\d{1,2})?(?![\w.])/
     TEXT: /"(?:[^"]|"")*"/
-    FIELD: /\{[^{}\n]*\}/
+    FIELD: /%FIELD%/
     NAME: /[^\W\d]\w*(\.\w+)*/
     %ignore /\s+/
-"""
+""".replace("%FIELD%", FIELD)
 _VALUES = frozenset({"NUMBER", "TEXT", "FIELD", "NAME"})
 # Signs people write in sums, and what the formula language has for them; common practice, no source.
 _INSTEAD = {

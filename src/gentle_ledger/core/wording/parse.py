@@ -5,10 +5,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from gentle_ledger.core.cells.cell import column_key
+from gentle_ledger.core.cells.fields import FIELD
 from gentle_ledger.core.cells.words import clipped, listed
 from gentle_ledger.core.recipe.model import MOST_CHARACTERS
 
-_FIELD = re.compile(r"\{\{|\}\}|\{([^{}\n]*)\}")
+_FIELD = re.compile(rf"\{{\{{|\}}\}}|({FIELD})")
 _IN_TWO = re.compile(r"\{\{([^{}\n]+)\}\}")
 
 
@@ -62,7 +63,7 @@ def parse_wording(wording: str) -> Wording:
         if match[1] is None:
             pieces.append(match[0][0])
             continue
-        name = " ".join(match[1].split())
+        name = " ".join(match[1][1:-1].split())
         if name:
             pieces.append(Field(name, match.start(), match.end()))
         else:

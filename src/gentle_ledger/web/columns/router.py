@@ -15,11 +15,12 @@ from gentle_ledger.app.trying import try_formula, try_on_all_rows
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.columns.display import CellExplainer
 from gentle_ledger.core.formulas.starting_points import STARTING_POINTS
-from gentle_ledger.web.columns.schemas import StartingPointOut, Tried, TriedOnAll, TryIn, WrongRow
+from gentle_ledger.web.columns.schemas import FieldsIn, StartingPointOut, Tried, TriedOnAll, TryIn, WrongRow
 from gentle_ledger.web.context import Here, RoundId, short_work
-from gentle_ledger.web.places import formula_problem
+from gentle_ledger.web.places import fields_out, formula_problem
 from gentle_ledger.web.rounds.schemas import Desk
 from gentle_ledger.web.rounds.view import changed_desk
+from gentle_ledger.web.schemas import FieldOut
 
 router = APIRouter(prefix="/api/rounds/{round_id}/columns", tags=["columns"])
 
@@ -80,6 +81,13 @@ def try_column(here: Here, round_id: RoundId, body: TryIn) -> Tried:
         return Tried(problem=None, shown=None, explained=None, trouble=shown.why)
     explained = CellExplainer(evaluation).explained(position, row)
     return Tried(problem=None, shown=shown, explained=explained, trouble=None)
+
+
+@router.post("/fields", dependencies=[Depends(short_work)])
+def fields(here: Here, round_id: RoundId, body: FieldsIn) -> list[FieldOut]:
+    """Where the fields of a text stand while it is written, and which columns they are."""
+    _, opened = here.opened(round_id)
+    return fields_out(body.text, body.where, opened.composer.columns)
 
 
 @router.post("/try-all")

@@ -1,11 +1,13 @@
 """What the browser gets and sends about columns and the numbers in one of them."""
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from gentle_ledger.app.commands.columns import Formula
+from gentle_ledger.core.cells.fields import Where
 from gentle_ledger.core.cells.order import Order
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.columns.tidy import Action
+from gentle_ledger.core.recipe.model import MOST_CHARACTERS
 from gentle_ledger.web.schemas import PlaceOut
 
 
@@ -114,6 +116,15 @@ class TryIn(Formula):
 
     name: str = Field(default="", max_length=200)
     row: int = Field(ge=1)
+
+
+class FieldsIn(BaseModel):
+    """A text that is being written, and what it is."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    text: str = Field(max_length=MOST_CHARACTERS)
+    where: Where
 
 
 class Tried(BaseModel):

@@ -5,11 +5,12 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query, Response
 
 from gentle_ledger.app.commands.setup import MendRecipe, SetPace, SetUp, WriteWording
+from gentle_ledger.core.cells.fields import Where
 from gentle_ledger.core.recipe.toml import recipe_to_toml
 from gentle_ledger.store.journal import entries_of
 from gentle_ledger.store.rounds import columns_of, list_rounds, recipe_of, remove_round, round_of
 from gentle_ledger.web.context import Here, RoundId, short_work
-from gentle_ledger.web.places import wording_problems
+from gentle_ledger.web.places import fields_out, wording_problems
 from gentle_ledger.web.rounds.schemas import Changes, Desk, Progress, RoundInList, WordingIn, WordingOut
 from gentle_ledger.web.rounds.view import change_out, changed_desk, get_desk, newest_desk, round_in_list
 from gentle_ledger.web.rows.view import planned_slip
@@ -52,6 +53,8 @@ def put_wording(here: Here, round_id: RoundId, body: WordingIn) -> WordingOut:
     row = min(body.row, len(opened.readings.sheet.rows)) - 1
     return WordingOut(
         version=opened.version,
+        wording=opened.recipe.wording,
+        wording_fields=fields_out(opened.recipe.wording, Where.WORDING, opened.composer.columns),
         wording_problems=wording_problems(opened.recipe.wording, opened.composer.problems),
         slip=planned_slip(here, opened, row),
     )

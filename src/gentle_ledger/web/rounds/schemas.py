@@ -9,7 +9,7 @@ from gentle_ledger.core.recipe.model import MOST_CHARACTERS, PaceSettings
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.web.columns.schemas import ColumnOut, SentColumn, UnmatchedOut
 from gentle_ledger.web.rows.schemas import SlipOut
-from gentle_ledger.web.schemas import Counts, PlaceOut
+from gentle_ledger.web.schemas import Counts, FieldOut, PlaceOut
 
 
 class RoundInList(BaseModel):
@@ -84,6 +84,7 @@ class Desk(BaseModel):
     locale: str
     wording: str
     wording_problems: list[PlaceOut]
+    wording_fields: list[FieldOut]
     pace: PaceSettings
     line: str
     columns: list[ColumnOut]
@@ -125,7 +126,9 @@ class WordingOut(BaseModel):
     """The answer to a keystroke: what is wrong with the wording, and the slip of the selected row."""
 
     version: int
+    wording: str = Field(description="The wording that this is about.")
     wording_problems: list[PlaceOut]
+    wording_fields: list[FieldOut]
     slip: SlipOut
 
 

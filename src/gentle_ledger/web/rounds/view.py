@@ -6,6 +6,7 @@ from gentle_ledger.app.differences import differences
 from gentle_ledger.app.edit import Command
 from gentle_ledger.app.open_rounds import OpenRound, from_the_newest
 from gentle_ledger.core.cells.cell import as_written
+from gentle_ledger.core.cells.fields import Where
 from gentle_ledger.core.cells.phones import country_name
 from gentle_ledger.core.cells.words import clipped
 from gentle_ledger.core.checks import CHECKS
@@ -23,7 +24,7 @@ from gentle_ledger.store.rounds import recipe_of, unusable_of
 from gentle_ledger.web.columns.schemas import SentColumn
 from gentle_ledger.web.columns.view import columns_out, unmatched_out
 from gentle_ledger.web.context import Context
-from gentle_ledger.web.places import formula_problem, wording_problems
+from gentle_ledger.web.places import fields_out, formula_problem, wording_problems
 from gentle_ledger.web.rounds.schemas import (
     ChangedPart,
     ChangeOut,
@@ -134,6 +135,7 @@ def desk(
         locale=recipe.locale,
         wording=recipe.wording,
         wording_problems=wording_problems(recipe.wording, state.composer.problems),
+        wording_fields=fields_out(recipe.wording, Where.WORDING, state.composer.columns),
         pace=recipe.pace,
         line=context.line_name(),
         columns=columns_out(state),
