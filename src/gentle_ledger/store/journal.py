@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from typing import Any, Protocol
 
-from sqlalchemy import func, select, update
+from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.cell import Cell
@@ -196,7 +196,8 @@ def write(
         typed: whether it is one of many that are typed: those within one pause become one change.
     """
     mine = (Change.round_id == found.id, Change.dropped.is_(False))
-    session.execute(update(Change).where(*mine, Change.undone_at.is_not(None)).values(dropped=True))
+    undone = update(Change).where(*mine, Change.undone_at.is_not(None)).values(dropped=True)
+    session.execute(undone.execution_options(synchronize_session=False))
     last = _last(session, found, undone=False) if typed else None
     if last and last.kind == what.code and last.by == by and abs(at - last.until) <= ONE_PAUSE:
         before = effect_of(json.loads(last.effects)[0])
@@ -269,15 +270,14 @@ def _said(change: Change | None) -> str | None:
 
 def _last(session: Session, found: Round, *, undone: bool) -> Change | None:
     """The change that undo, or with `undone` redo, is about."""
-    which = func.min(Change.id) if undone else func.max(Change.id)
     mine = (
         Change.round_id == found.id,
         Change.undoable,
         Change.dropped.is_(False),
         Change.undone_at.is_not(None) if undone else Change.undone_at.is_(None),
     )
-    number = session.scalar(select(which).where(*mine))
-    return None if number is None else session.get_one(Change, number)
+    order = Change.id if undone else Change.id.desc()
+    return session.scalars(select(Change).where(*mine).order_by(order).limit(1)).first()
 
 
 def _go(session: Session, found: Round, change: Change, at: datetime, by: str, *, back: bool) -> Touched:
