@@ -13,30 +13,37 @@ class Reason:
 
     Attributes:
         code: which kind of reason it is; programs look at nothing else but this and the parameters.
-        parameters: by name, in the order in which they were given.
+        names, values: of the parameters, in the order in which they were given. The names are one and the same tuple
+            for all reasons of a kind: a round may have a hundred thousand of them.
     """
 
     code: str
-    parameters: tuple[tuple[str, Parameter], ...] = ()
+    names: tuple[str, ...] = ()
+    values: tuple[Parameter, ...] = ()
 
     def __getitem__(self, name: str) -> Parameter:
-        return dict(self.parameters)[name]
+        return self.values[self.names.index(name)]
+
+    @property
+    def parameters(self) -> dict[str, Parameter]:
+        """The parameters by name."""
+        return dict(zip(self.names, self.values, strict=True))
 
     @property
     def sentence(self) -> str:
         """Part of a sentence in the clerk's words, without a full stop; the bare code of a kind that is not known."""
         kind = _KINDS.get(self.code)
-        return kind.write(**dict(self.parameters)) if kind else self.code
+        return kind.write(**self.parameters) if kind else self.code
 
     @property
     def heading(self) -> str:
         """The same for many of a kind, without what differs from one to the next."""
         kind = _KINDS.get(self.code)
-        return kind.head(**dict(self.parameters)) if kind and kind.head else self.sentence
+        return kind.head(**self.parameters) if kind and kind.head else self.sentence
 
     def as_json(self) -> str:
         """The parameters as the store keeps them beside the code."""
-        return json.dumps(dict(self.parameters), ensure_ascii=False)
+        return json.dumps(self.parameters, ensure_ascii=False)
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,10 +56,16 @@ class ReasonKind:
 
     def __call__(self, **parameters: Parameter) -> Reason:
         """A reason of this kind."""
-        return Reason(self.code, tuple(parameters.items()))
+        return _reason(self.code, parameters)
 
 
 _KINDS: dict[str, ReasonKind] = {}
+_NAMES: dict[tuple[str, ...], tuple[str, ...]] = {}
+
+
+def _reason(code: str, parameters: dict[str, Parameter]) -> Reason:
+    names = tuple(parameters)
+    return Reason(code, _NAMES.setdefault(names, names), tuple(parameters.values()))
 
 
 def reason_kind(
@@ -78,4 +91,4 @@ def _writer(says: str | Callable[..., str]) -> Callable[..., str]:
 
 def reason_of(code: str, parameters: str = "{}") -> Reason:
     """A reason out of the store: its code, and its parameters as JSON."""
-    return Reason(code, tuple(json.loads(parameters).items()))
+    return _reason(code, json.loads(parameters))

@@ -2,6 +2,7 @@
 
 from collections.abc import Collection
 from functools import cached_property
+from itertools import chain
 
 from gentle_ledger.core.cells.phones import Number
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
@@ -26,7 +27,7 @@ class Computed:
     Attributes:
         numbers, texts, measures: a row that goes along with an earlier one has no text of its own.
         marks: where each row stands.
-        findings: what the checks say, in their order; `by_row` has the same by row.
+        by_check, by_row: what the checks say, by check in their order, and by row.
         history: what went to the round's numbers in other rounds.
     """
 
@@ -68,14 +69,19 @@ class Computed:
         )
         out = set(self._exclusions.left_out)
         self.by_check = run_checks(self.view, out | follow, released)
-        self.findings = [finding for found in self.by_check.values() for finding in found]
         self.by_row: dict[int, list[Finding]] = {}
-        for finding in self.findings:
+        for finding in chain.from_iterable(self.by_check.values()):
             self.by_row.setdefault(finding.row, []).append(finding)
         # A row that follows another one stands where that one does.
         out |= {row for row in follow if groups.lead(row) in out}
-        held = {finding.row for finding in self.findings if check_of(finding.check).level.holds}
+        holding = (found for key, found in self.by_check.items() if check_of(key).level.holds)
+        held = {finding.row for found in holding for finding in found}
         self.marks = [self._mark(row, out, held) for row in rows]
+
+    @property
+    def findings(self) -> list[Finding]:
+        """What the checks say, in their order."""
+        return [finding for found in self.by_check.values() for finding in found]
 
     def __len__(self) -> int:
         return len(self.texts)
