@@ -22,7 +22,10 @@ def _differences(where: str, before: Any, after: Any) -> Iterator[tuple[str, str
         was, now = before or {}, after or {}
         if isinstance(was, dict) and isinstance(now, dict):
             for name in dict.fromkeys([*was, *now]):
-                yield from _differences(f"{where}, {_SETTINGS.get(name, name)}", was.get(name), now.get(name))
+                # That the columns are combined goes without saying.
+                silent = (where, name) == (_NAMES["combine"], "columns")
+                deeper = where if silent else f"{where}, {_SETTINGS.get(name, name)}"
+                yield from _differences(deeper, was.get(name), now.get(name))
             return
     if isinstance(before, list) and isinstance(after, list):
         for place in range(max(len(before), len(after))):
