@@ -76,7 +76,7 @@ class Harbour:
         self.carrier = Process(*command, url=self.carrier_url)
         return self.carrier
 
-    def _env(self) -> dict[str, str]:
+    def env(self) -> dict[str, str]:
         return {
             "GENTLE_LEDGER_DATA": str(self.folder / "ledger.sqlite3"),
             "GENTLE_LEDGER_CARRIER_URL": f"{self.carrier_url}/messaging/v1",
@@ -87,14 +87,28 @@ class Harbour:
 
     def start(self) -> Process:
         command = ("serve", "--port", str(self.port))
-        self.program = Process(*command, env=self._env(), url=f"{self.url}/api/rounds")
+        self.program = Process(*command, env=self.env(), url=f"{self.url}/api/rounds")
         return self.program
+
+    @contextmanager
+    def apart(self) -> Iterator[subprocess.Popen]:
+        """The same program as two processes: one that shows and prepares, and one that sends."""
+        self.program.end()
+        command = ("serve", "--without-sender", "--port", str(self.port))
+        self.program = Process(*command, env=self.env(), url=f"{self.url}/api/rounds")
+        sending = [sys.executable, "-m", "gentle_ledger.cli", "sender"]
+        sender = subprocess.Popen(sending, env={**os.environ, **self.env()}, stdout=subprocess.DEVNULL)
+        try:
+            yield sender
+        finally:
+            sender.terminate()
+            sender.wait(20)
 
     @contextmanager
     def another(self) -> Iterator[Process]:
         """A second program on the same ledger; its `url` is that of its rounds."""
         port = free_port()
-        second = Process("serve", "--port", str(port), env=self._env(), url=f"http://127.0.0.1:{port}/api/rounds")
+        second = Process("serve", "--port", str(port), env=self.env(), url=f"http://127.0.0.1:{port}/api/rounds")
         try:
             yield second
         finally:

@@ -12,7 +12,7 @@ from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.web.sending.view import MOST_STROKES, sentence_of, strokes_of
 from tests.sending.world import Unavailable
-from tests.servers import harbour
+from tests.servers import harbour, until
 from tests.web.office import Office
 
 T, G, S, F, U = Mark.TO_GO, Mark.GOING, Mark.SENT, Mark.FAILED, Mark.UNSURE
@@ -131,3 +131,29 @@ def test_how_long_until_the_next_text_is_told_from_the_store(tmp_path):
     office.loop.release_lock()
     assert tally()["sender"] == "nowhere"
     office.app.state.context.database.close()
+
+
+def test_the_sender_may_be_a_process_of_its_own_and_is_told_in_the_store_alone(tmp_path):
+    with (
+        harbour(tmp_path) as office,
+        httpx.Client(base_url=office.url, timeout=20, headers={"origin": office.url}) as http,
+        office.apart() as sender,
+    ):
+        rows = "".join(f"P{i},902-555-01{i:02}\n" for i in range(4))
+        number = http.post("/api/rounds", files={"file": ("a.csv", f"Name,Mobile\n{rows}")}).json()["id"]
+        path = f"/api/rounds/{number}"
+        http.put(f"{path}/wording", json={"wording": "Hello {Name}", "row": 1})
+        http.patch(path, json={"pace": {"every": 0.5, "give_or_take": 0}})
+        tally = lambda: http.get(f"{path}/tally").json()  # noqa: E731
+        until(lambda: tally()["sender"] == "elsewhere", "a sender beside the page")
+        http.post(f"{path}/start", json={"seal": http.get(f"{path}/confirmation").json()["seal"]})
+        until(office.arrived, "the first text")
+        assert http.post(f"{path}/pause").json()["stage"] == "paused"
+        until(lambda: "g" not in tally()["strokes"], "the last hand-over's mark")
+        there = len(office.arrived())
+        assert there < 4
+        sender.terminate()
+        assert sender.wait(20) == 0
+        http.post(f"{path}/go-on")
+        assert (tally()["sender"], tally()["stage"]) == ("nowhere", "sending")
+        assert len(office.arrived()) == there
