@@ -78,7 +78,7 @@ class ColumnSettings(_Part):
     Attributes:
         role: when the recognised one is wrong.
         reading: how its days or its decimal marks are to be taken, where the column itself leaves doubt.
-        format: how its values are written, such as "money" or "date long"; see `core.cell_format`.
+        format: how its values are written, such as "money" or "date long"; see `core.recipe.format`.
         fallback: what fills its blanks.
         formula: makes it a computed column; a formula over the row's other columns.
         template: makes it a computed column as well; an RFC 6570 URI Template over the row's other columns.
