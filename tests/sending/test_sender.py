@@ -14,7 +14,8 @@ from gentle_ledger.core.recipe.model import PaceSettings
 from gentle_ledger.core.rounds.marks import ALLOWED, TO_BE_TRIED, Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.sending.loop import Loop
-from gentle_ledger.sending.sender import CANNOT_SAY, GONE_BEFORE, NO_RECORD, NOT_YET, OTHER_LINE, Sender
+from gentle_ledger.sending.sender import Sender
+from gentle_ledger.sending.verdicts import CANNOT_BE_ASKED, CANNOT_SAY, GONE_BEFORE, NO_RECORD, NOT_YET, OTHER_LINE
 from gentle_ledger.store.attempts import AttemptState, attempts_of, begin_attempt, settle_attempt
 from gentle_ledger.store.messages import (
     StepRefused,
@@ -629,6 +630,20 @@ def test_a_line_that_cannot_be_asked_leaves_open_what_may_have_gone_and_goes_on(
     assert world.marks() == ["Unsure", "Sent", "Sent"]
     assert world.carrier.asked_at == []
     assert world.sender.away is None, "a carrier that cannot be asked is not away for that"
+
+
+def test_a_line_that_cannot_be_asked_tries_again_what_was_refused_and_never_what_may_have_gone(world):
+    world.carrier.can_be_asked = False
+    first, second = world.numbers[:2]
+    world.carrier.answers[first] = [Refused("busy", may_retry=True)]
+    world.carrier.answers[second] = [Unavailable("500", perhaps_taken=True)]
+    world.run(2_000)
+    assert world.marks() == ["Failed", "Unsure", "Sent"]
+    assert world.message(2).reason == CANNOT_BE_ASKED().sentence
+    assert try_again(world) == 1
+    world.run(2_000)
+    assert world.marks() == ["Sent", "Unsure", "Sent"]
+    assert len(world.carrier.references) == 4, "the second text is never handed over again"
 
 
 def test_the_line_keeps_what_must_last(world):

@@ -98,7 +98,7 @@ class Editor:
         return self._cache.keep(after)
 
     def _changed(self, session: Session, found: Round, before: OpenRound, touched: journal.Touched) -> OpenRound:
-        """The one place where a round's versions grow."""
+        """The one place where a command lets a round's versions grow; a step of its stage does so by itself."""
         found.version += 1
         if touched.sheet:
             found.sheet_version += 1

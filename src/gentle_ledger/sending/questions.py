@@ -39,7 +39,7 @@ class Questions:
     def __getitem__(self, message_id: int) -> Asking:
         if message_id not in self._known:
             now = self._clock.monotonic()
-            self._known[message_id] = Asking(now + self._settles_after, now)
+            self._known[message_id] = Asking(now + self._line.policy.settles_after, now)
         return self._known[message_id]
 
     def forget_all(self) -> None:
@@ -53,7 +53,9 @@ class Questions:
     def handed_over(self, message_id: int) -> None:
         """A hand-over has just ended."""
         now = self._clock.monotonic()
-        self._known[message_id] = Asking(now + self._settles_after, now + self._line.policy.next_look(1, self._draw()))
+        self._known[message_id] = Asking(
+            now + self._line.policy.settles_after, now + self._line.policy.next_look(1, self._draw())
+        )
 
     def asked(self, message_id: int) -> None:
         """It was asked about; if that told nothing, it is asked again after a longer wait."""
@@ -69,11 +71,6 @@ class Questions:
     def settled(self, message_id: int) -> bool:
         """True when "no record", asked for now, is proof."""
         return self._clock.monotonic() >= self[message_id].settled
-
-    @property
-    def _settles_after(self) -> float:
-        policy = self._line.policy
-        return policy.settles_after if policy.can_be_asked else float("inf")
 
     def next_of(self, message_ids: Iterable[int]) -> tuple[float, int] | None:
         """Which of them is asked about next, and when; none where the line's carrier cannot be asked."""

@@ -18,7 +18,7 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.cells.reasons import Reason, reason_kind
+from gentle_ledger.core.cells.reasons import Reason
 from gentle_ledger.core.pace.decide import ANY_ROW, LineState, Pace, RoundState, Send, Wait, Why, decide
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
@@ -26,7 +26,18 @@ from gentle_ledger.sending.absence import Absence
 from gentle_ledger.sending.lines import Accepted, Line, NoRecord, Outcome, Refused, Silent, Unavailable
 from gentle_ledger.sending.outage import Alike, Away
 from gentle_ledger.sending.questions import Questions
-from gentle_ledger.store.attempts import AttemptState, begin_attempt, references_of, settle_attempt
+from gentle_ledger.sending.verdicts import (
+    ALIKE,
+    AWAY_TOO_LONG,
+    CANNOT_BE_ASKED,
+    CANNOT_SAY,
+    GONE_BEFORE,
+    NOT_TAKEN,
+    OTHER_LINE,
+    attempt_state,
+    verdict_of,
+)
+from gentle_ledger.store.attempts import begin_attempt, references_of, settle_attempt
 from gentle_ledger.store.clock import Clock, both
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.lines import LineFacts, begin_use, count_hand_over, line_record, note_hand_over
@@ -41,32 +52,6 @@ from gentle_ledger.store.models import LineRecord, Message, Round
 from gentle_ledger.store.rounds import recipe_of
 from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.store.stages import step_stage
-
-NO_RECORD = reason_kind("no record", "the carrier did not answer and has no record of this text")
-GONE_BEFORE = reason_kind("gone before", "an earlier try had gone after all")
-CANNOT_SAY = reason_kind(
-    "cannot say", "the carrier did not answer, so nobody can say whether the text went; it is being asked"
-)
-NOT_YET = reason_kind(
-    "no record yet", "the carrier has no record of this text yet; it is asked again until that is proof"
-)
-OTHER_LINE = reason_kind(
-    "other line", "a first try went out by another line and may have gone; nobody can be asked about it here"
-)
-REFUSED = reason_kind("refused", "{says}")
-NOT_TAKEN = reason_kind("not taken", "{says}")
-AWAY_TOO_LONG = reason_kind("away too long", "the carrier took no texts for too long: {says}")
-ALIKE = reason_kind("failed alike", 'rows failed one after the other with "{says}", which may not be their own fault')
-
-
-_ATTEMPT: dict[type[Outcome], AttemptState] = {
-    Accepted: AttemptState.ACCEPTED,
-    Refused: AttemptState.REFUSED,
-    Unavailable: AttemptState.NOT_TAKEN,
-    NoRecord: AttemptState.NO_RECORD,
-    Silent: AttemptState.OPEN,
-}
-"""What is known of an attempt by what the carrier said of it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -252,7 +237,7 @@ class Sender:
         if planned.reference:
             with self.database.reading() as session:
                 known = references_of(session, planned.id)
-            earlier = [reference for reference, line in known.items() if self._is_ours(line)]
+            earlier = [reference for reference, line in known.items() if self._can_tell(line)]
             if planned.uncertain and len(earlier) < len(known):
                 self._leave_open(planned.id)
                 return
@@ -290,16 +275,20 @@ class Sender:
         self._turns[round_id] = now
         self._questions.handed_over(message_id)
 
-    def _is_ours(self, line: str) -> bool:
+    def _can_tell(self, line: str) -> bool:
         """True for hand-overs that this line's carrier can be asked about. Earlier versions kept the name alone."""
-        return line in {self.line.identity, self.line.name}
+        return self.line.policy.can_be_asked and line in {self.line.identity, self.line.name}
+
+    def _unasked(self) -> Reason:
+        """Why nobody can be asked about a hand-over."""
+        return (OTHER_LINE if self.line.policy.can_be_asked else CANNOT_BE_ASKED)()
 
     def _leave_open(self, message_id: int) -> None:
-        """A first try went out by another line and may have gone: this one's carrier knows nothing of it."""
+        """A first try may have gone, and this line's carrier cannot be asked about it."""
         with self.database.writing() as session:
             message = session.get_one(Message, message_id)
             if message.mark == Mark.TO_GO:
-                step(session, message, Mark.UNSURE, self.clock.now(), reason=OTHER_LINE())
+                step(session, message, Mark.UNSURE, self.clock.now(), reason=self._unasked())
         self.signal.tell()
 
     def _settled_by_earlier(self, planned: Message, references: list[str]) -> bool:
@@ -320,7 +309,7 @@ class Sender:
                     self._keep_answer(session, planned.id, reference, outcome)
                     self._absence.end(self._record(session))
                     self._questions.forget(planned.id)
-                elif self.line.policy.can_be_asked:
+                else:
                     self._absence.begin(self._record(session), outcome)
             self.signal.tell()
             return True
@@ -333,7 +322,7 @@ class Sender:
         # A carrier that asked to be left alone is not asked either: the row is Unsure until it may be.
         left_alone = self.waits_for_carrier()
         asked, reference = (None, None) if left_alone else self._asked(message)
-        self._settle(message.id, asked, reference, unasked=(CANNOT_SAY if left_alone else OTHER_LINE)())
+        self._settle(message.id, asked, reference, unasked=CANNOT_SAY() if left_alone else self._unasked())
 
     def _settle_unavailable(self, message_id: int, reference: str, outcome: Unavailable) -> None:
         """The carrier has trouble of its own: the row keeps its turn, unless the carrier took it all the same."""
@@ -369,7 +358,7 @@ class Sender:
 
         `proof` tells that "no record" can be believed: the settling time was over when the carrier was asked.
         """
-        to, reason, may_retry = _verdict(outcome, proof, unasked)
+        to, reason, may_retry = verdict_of(outcome, proof, unasked)
         with self.database.writing() as session:
             message = session.get_one(Message, message_id)
             record = self._keep_gap(session)
@@ -398,9 +387,7 @@ class Sender:
 
     def _keep_answer(self, session: Session, message_id: int, reference: str | None, outcome: Outcome) -> None:
         """Writes down what the carrier said of one attempt, its own id for the text included."""
-        state = _ATTEMPT[type(outcome)]
-        if isinstance(outcome, Unavailable) and outcome.perhaps_taken:
-            state = AttemptState.OPEN
+        state = attempt_state(outcome)
         answer = outcome.reason if isinstance(outcome, (Refused, Unavailable, Silent)) else ""
         carrier_id = outcome.carrier_id if isinstance(outcome, Accepted) else ""
         settle_attempt(session, message_id, reference, state, self.clock.now(), answer, carrier_id)
@@ -430,7 +417,7 @@ class Sender:
         """What the carrier says of a row under each of its references, and under which; None by another line."""
         with self.database.reading() as session:
             known = references_of(session, message.id)
-        if not all(self._is_ours(line) for line in known.values()):
+        if not all(self._can_tell(line) for line in known.values()):
             return None, None
         outcome: Outcome = NoRecord()
         said_of: str | None = None
@@ -455,14 +442,3 @@ class Sender:
             self._absence.cut_short(self._record(session))
         for message in unsure:
             self._questions.ask_now(message.id)
-
-
-def _verdict(outcome: Outcome | None, proof: bool, unasked: Reason | None) -> tuple[Mark, Reason | None, bool]:
-    """What a row is by the carrier's word of its hand-over: its mark, why, and whether a second try may succeed."""
-    if isinstance(outcome, Accepted):
-        return Mark.SENT, None, False
-    if isinstance(outcome, Refused):
-        return Mark.FAILED, REFUSED(says=outcome.reason, code=outcome.code), outcome.may_retry
-    if isinstance(outcome, NoRecord):
-        return (Mark.FAILED, NO_RECORD(), True) if proof else (Mark.UNSURE, NOT_YET(), False)
-    return Mark.UNSURE, (None if outcome else unasked) or CANNOT_SAY(), False

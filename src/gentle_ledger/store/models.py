@@ -70,7 +70,18 @@ class Round(Base):
     finished_at: Mapped[datetime | None] = mapped_column(Instant)
 
 
-class Row(Base):
+class RowContent:
+    """What a row of a sheet has, in the round and in an earlier version of its sheet."""
+
+    cells: Mapped[str] = mapped_column(Text)
+    left_out: Mapped[bool] = mapped_column(default=False)
+    released: Mapped[bool] = mapped_column(default=False)
+    original: Mapped[str | None] = mapped_column(Text)
+    added: Mapped[bool] = mapped_column(default=False)
+    hidden: Mapped[bool] = mapped_column(default=False)
+
+
+class Row(RowContent, Base):
     """One data row; `number` is 1 for the first.
 
     `original` has the cells as they were brought in once one was mended, else None; `added` rows were in no file, and
@@ -81,12 +92,6 @@ class Row(Base):
 
     round_id: Mapped[int] = mapped_column(ForeignKey("rounds.id", ondelete="CASCADE"), primary_key=True)
     number: Mapped[int] = mapped_column(primary_key=True)
-    cells: Mapped[str] = mapped_column(Text)
-    left_out: Mapped[bool] = mapped_column(default=False)
-    released: Mapped[bool] = mapped_column(default=False)
-    original: Mapped[str | None] = mapped_column(Text)
-    added: Mapped[bool] = mapped_column(default=False)
-    hidden: Mapped[bool] = mapped_column(default=False)
 
 
 class Change(Base):
@@ -127,19 +132,13 @@ class EarlierSheet(Base):
     reading: Mapped[str] = mapped_column(Text, default="")
 
 
-class EarlierRow(Base):
+class EarlierRow(RowContent, Base):
     """One row of an earlier sheet, as it stood."""
 
     __tablename__ = "earlier_rows"
 
     sheet_id: Mapped[int] = mapped_column(ForeignKey("earlier_sheets.id", ondelete="CASCADE"), primary_key=True)
     number: Mapped[int] = mapped_column(primary_key=True)
-    cells: Mapped[str] = mapped_column(Text)
-    left_out: Mapped[bool] = mapped_column(default=False)
-    released: Mapped[bool] = mapped_column(default=False)
-    original: Mapped[str | None] = mapped_column(Text)
-    added: Mapped[bool] = mapped_column(default=False)
-    hidden: Mapped[bool] = mapped_column(default=False)
 
 
 class Message(Base):

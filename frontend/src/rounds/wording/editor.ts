@@ -29,7 +29,7 @@ const columnsField = StateField.define<ColumnOut[]>({
   update: (columns, tr) => tr.effects.reduce((now, e) => (e.is(setColumns) ? e.value : now), columns),
 });
 
-/** Where the fields of a text stand, as the program says, and the text it says so of. */
+/** Where fields stand, as the program says, and in which words. */
 type Fields = { text: string; fields: FieldSpan[] };
 
 export const setFields = StateEffect.define<Fields>();

@@ -343,6 +343,8 @@ def datedif(start: date, end: date, unit: str) -> Decimal:
     return Decimal(work(first, last))
 
 
+PLACE = 30
+"""Where these functions stand in the help, the smallest first."""
 FUNCTIONS = (
     today,
     date_,

@@ -213,6 +213,8 @@ def iserror(row: int, value: Evaluate) -> bool:
     return isinstance(_or_error(row, value), Wrong)
 
 
+PLACE = 20
+"""Where these functions stand in the help, the smallest first."""
 FUNCTIONS = (
     if_,
     ifs,

@@ -63,4 +63,6 @@ def fromtable(around: FormulaContext, name: str, wanted: Cell, *otherwise: Cell)
     raise Wrong(Code.NOT_AVAILABLE, f"the table {name} has nothing for '{clipped(as_text(wanted))}'")
 
 
+PLACE = 50
+"""Where these functions stand in the help, the smallest first."""
 FUNCTIONS = (fromtable, pmt)

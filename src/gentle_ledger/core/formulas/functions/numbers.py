@@ -299,6 +299,8 @@ def sqrt(number: Decimal) -> Decimal:
     return WORK.sqrt(number)
 
 
+PLACE = 10
+"""Where these functions stand in the help, the smallest first."""
 FUNCTIONS = (
     sum_,
     product,

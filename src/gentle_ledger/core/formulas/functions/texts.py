@@ -340,6 +340,8 @@ def encodeurl(text: str) -> str:
     return bounded(quote(text, safe=""))
 
 
+PLACE = 40
+"""Where these functions stand in the help, the smallest first."""
 FUNCTIONS = (
     concatenate,
     textjoin,
