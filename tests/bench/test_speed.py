@@ -10,7 +10,6 @@ import xlsxwriter
 from python_calamine import CalamineWorkbook
 from sqlalchemy import create_engine, text
 
-from gentle_ledger.core.columns.by_row import stay
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.recipe.model import ColumnSettings, PaceSettings, Recipe
 from gentle_ledger.core.rounds.compute import compute_round
@@ -54,7 +53,7 @@ def test_bring_in(benchmark, workbook, tmp_path_factory):
             add_round(session, sheet, RECIPE, "a.xlsx", None, START)
         readings = Readings(sheet)
         readings.recognised(RECIPE)
-        return readings.numbers(2, RECIPE).whole(stay)
+        return readings.numbers(2, RECIPE).whole()
 
     assert len(benchmark.pedantic(bring, rounds=2)) == n
 

@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gentle_ledger.core.columns import evaluation
-from gentle_ledger.core.columns.by_row import ByRow, stay
+from gentle_ledger.core.columns.by_row import ByRow
 from gentle_ledger.core.columns.evaluation import evaluate
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.recipe.model import ColumnSettings, LeaveOutRule, Recipe
@@ -101,18 +101,18 @@ WORDINGS = st.lists(st.sampled_from(_PIECES), max_size=6).map("".join)
 def test_texts_made_at_a_stroke_are_those_made_one_by_one(wording, fallback):
     recipe = RECIPE.model_copy(update={"wording": wording}).with_column("Paid", ColumnSettings(fallback=fallback))
     composer = Composer(Readings(SHEET), recipe)
-    assert composer.texts(stay) == [composer.text(row) for row in range(40)]
+    assert composer.texts() == [composer.text(row) for row in range(40)]
 
 
 def test_the_entries_of_a_column_are_the_same_singly_and_together():
     calls = []
     entries = ByRow(5, lambda row: (calls.append(row), row * row)[1])
     assert entries[3] == 9
-    assert entries.whole(stay) == [0, 1, 4, 9, 16]
-    assert entries.whole(stay) == [0, 1, 4, 9, 16]
+    assert entries.whole() == [0, 1, 4, 9, 16]
+    assert entries.whole() == [0, 1, 4, 9, 16]
     assert sorted(calls) == [0, 1, 2, 3, 4]
     again = entries.anew([1, 2], lambda row: -row)
-    assert again.whole(stay) == [0, -1, -2, 9, 16]
+    assert again.whole() == [0, -1, -2, 9, 16]
     assert entries[1] == 1
 
 

@@ -9,6 +9,7 @@ from sqlalchemy import select
 
 from gentle_ledger.core.recipe.model import CombineSettings, PaceSettings, Recipe
 from gentle_ledger.core.rounds.compute import compute_round
+from gentle_ledger.core.rounds.frozen import frozen_rows
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.sending.lines import Refused, Silent
 from gentle_ledger.sending.sender import Sender
@@ -44,7 +45,7 @@ class Quay:
         with self.database.writing() as session:
             found = add_round(session, sheet, RECIPE, "a.csv", None, START)
             self.round_id = found.id
-            freeze(session, found, compute_round(sheet, RECIPE), START)
+            freeze(session, found, frozen_rows(compute_round(sheet, RECIPE)), START)
         self.sender = Sender(self.database, self.carrier, self.clock)
 
     def run(self, steps=40):

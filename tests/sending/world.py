@@ -11,6 +11,7 @@ from types import MappingProxyType
 from gentle_ledger.core.pace.decide import Wait
 from gentle_ledger.core.recipe.model import PaceSettings, Recipe
 from gentle_ledger.core.rounds.compute import compute_round
+from gentle_ledger.core.rounds.frozen import frozen_rows
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.sending.lines import Accepted, NoRecord, Policy, Refused, Silent, Unavailable
 from gentle_ledger.sending.loop import Loop
@@ -127,7 +128,7 @@ class World:
         recipe = Recipe(title="Dues", wording="Hello {Name}", pace=self.pace)
         with self.database.writing() as session:
             found = add_round(session, sheet, recipe, "a.csv", None, START)
-            freeze(session, found, compute_round(sheet, recipe), START)
+            freeze(session, found, frozen_rows(compute_round(sheet, recipe)), START)
             return found.id
 
     def start(self) -> None:

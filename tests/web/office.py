@@ -1,9 +1,11 @@
 """The program as its web tests use it: served without a thread, over a carrier that counts."""
 
+import atexit
 from pathlib import Path
 
 from fastapi.testclient import TestClient
 
+from gentle_ledger.app.counting.pool import Pool
 from gentle_ledger.cli.program import assemble
 from gentle_ledger.web.settings import Settings
 from tests.sending.world import CountingCarrier, HandClock
@@ -11,6 +13,10 @@ from tests.sending.world import CountingCarrier, HandClock
 SHEET = "First name,Mobile,Berth,Due\nInes,902-555-0128,C14,186.40\n,902-555-0111,C15,50\nBo,902-555-012,C16,9\n"
 WORDING = "Hello {First name}, berth {Berth} has {Due} to pay."
 
+
+POOL = Pool()
+"""The processes that count rows are the same for all tests: each has ledgers of its own."""
+atexit.register(POOL.close)
 
 OWN = {"origin": "http://127.0.0.1:8090"}
 
@@ -22,7 +28,7 @@ class Office:
         self.clock = HandClock()
         self.carrier = CountingCarrier(self.clock)
         settings = Settings(data=folder / "ledger.sqlite3", port=8090)
-        program = assemble(settings, self.carrier, self.clock, send=False)
+        program = assemble(settings, self.carrier, self.clock, send=False, pool=POOL)
         self.app, self.loop = program.app, program.loop
         self.sender = self.loop.sender
         self.client = TestClient(self.app, base_url="http://127.0.0.1:8090", headers=OWN, raise_server_exceptions=False)

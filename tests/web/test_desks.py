@@ -1,73 +1,13 @@
-"""Keys come first: long work rests for them, gives up when it is out of date, and is not done twice."""
+"""Keys come first: what is out of date is not counted on, nothing is counted twice, and nothing stale is shown."""
 
-import threading
 from decimal import Decimal
 
 import pytest
 
-from gentle_ledger.app.open_rounds import Superseded, from_the_newest
-from gentle_ledger.app.priority import Priority
-from gentle_ledger.core.checks import CHECKS
-from gentle_ledger.core.columns.by_row import ByRow, CourteousRows
-from gentle_ledger.core.columns.readings import Readings
-from gentle_ledger.core.recipe.model import Recipe
-from gentle_ledger.core.rounds.compute import Computed, compute_round
-from gentle_ledger.core.sheets.model import Sheet
-from gentle_ledger.core.sms.parts import measure
-from gentle_ledger.core.wording.composer import Composer
+from gentle_ledger.app.counting.jobs import FreezeRows
+from gentle_ledger.app.superseded import Superseded, from_the_newest
+from gentle_ledger.core.columns.by_row import ByRow
 from tests.web.office import WORDING, Office
-
-
-def test_long_work_rests_while_short_work_is_under_way():
-    priority = Priority()
-    went_on = threading.Event()
-    with priority.short(), priority.short():
-        rested = threading.Thread(target=lambda: (priority.give_way(), went_on.set()))
-        rested.start()
-        assert not went_on.wait(0.3)
-    assert went_on.wait(5)
-    rested.join()
-
-
-def test_no_more_than_a_few_rows_are_worked_on_between_two_calls(monkeypatch):
-    """Measuring the texts, and each look that a check takes at the rows."""
-    rows = [(f"P{i}", f"902-555-01{i % 100:02}", "1.50") for i in range(320)]
-    composer = Composer(Readings(Sheet(("Name", "Mobile", "Due"), rows)), Recipe(wording="{Name} {Due}"))
-    since, longest = [0], [0]
-
-    def count(text):
-        since[0] += 1
-        longest[0] = max(longest[0], since[0])
-        return measure(text)
-
-    monkeypatch.setattr("gentle_ledger.core.rounds.compute.measure", count)
-    computed = Computed(composer, (), (), lambda: since.__setitem__(0, 0))
-    assert (longest[0], len(computed)) == (16, 320)
-    for check in CHECKS:
-        calls, looks = [], []
-        for _ in check.find(computed.view, Looks(range(320), lambda c=calls: c.append(1), looks)):
-            pass
-        assert len(calls) == 20 * len(looks)
-
-
-class Looks(CourteousRows):
-    """Counts how often the rows are gone through."""
-
-    def __init__(self, rows, give_way, looks):
-        super().__init__(rows, give_way)
-        self.looks = looks
-
-    def __iter__(self):
-        self.looks.append(1)
-        return super().__iter__()
-
-
-def test_what_giving_way_raises_ends_the_work():
-    def stop():
-        raise Superseded()
-
-    with pytest.raises(Superseded):
-        compute_round(Sheet(("Mobile",), [("902-555-0101",)]), Recipe(), give_way=stop)
 
 
 def test_an_entry_is_worked_out_once_and_only_when_asked_for():
@@ -95,8 +35,8 @@ def test_a_newer_wording_ends_the_counting_of_the_older(office):
     answer = office.call("PUT", f"/api/rounds/{number}/wording", json={"wording": WORDING, "row": 1})
     assert answer["version"] == before.version + 1
     with pytest.raises(Superseded):
-        before.computed()
-    assert context.opened(number)[1].computed().texts[0].startswith("Hello Ines")
+        context.counting.counted(before)
+    assert context.counting.counted(context.opened(number)[1]).texts == 1
 
 
 def test_an_answer_that_is_out_of_date_is_said_to_be(office):
@@ -110,11 +50,14 @@ def test_an_answer_that_is_out_of_date_is_said_to_be(office):
 
 def test_title_and_pace_count_no_row_anew(office):
     number = office.bring()
-    counted = office.app.state.context.opened(number)[1].computed()
+    context = office.app.state.context
+    counted = context.counting.counted(context.opened(number)[1])
     office.call("PATCH", f"/api/rounds/{number}", json={"title": "Dues", "pace": {"every": 3}})
-    assert office.app.state.context.opened(number)[1].counted is counted
+    assert context.opened(number)[1].counted is counted
+    frozen = context.counting.answer(context.opened(number)[1], FreezeRows())
+    assert (frozen.version, frozen.read) == (context.opened(number)[1].version, counted.read)
     office.call("PATCH", f"/api/rounds/{number}", json={"currency": "USD"})
-    assert office.app.state.context.opened(number)[1].counted is not counted
+    assert context.opened(number)[1].counted is not counted
 
 
 def test_a_slip_needs_no_other_row(office):
@@ -211,17 +154,17 @@ def test_a_search_under_way_does_not_keep_the_cells_from_before_a_mend(office, m
     number = office.bring()
     path = f"/api/rounds/{number}"
     office.call("GET", f"{path}/rows")
-    desks = office.app.state.context.rounds
-    whole = desks.search
+    counting = office.app.state.context.counting
+    whole = counting.answer
 
-    def slowly(state, words):
+    def slowly(opened, job):
         """The mend comes after the search began with the state from before."""
-        monkeypatch.setattr(desks, "search", whole)
+        monkeypatch.setattr(counting, "answer", whole)
         office.call("PATCH", f"{path}/rows/1/cells", json={"column": "Due", "typed": "999.99"})
-        return whole(state, words)
+        return whole(opened, job)
 
-    monkeypatch.setattr(desks, "search", slowly)
-    office.client.get(f"{path}/rows?words=186")
+    monkeypatch.setattr(counting, "answer", slowly)
+    assert office.call("GET", f"{path}/rows?words=186", 409)["kind"] == "superseded"
     assert office.call("GET", f"{path}/rows?words=999")["total"] == 1
     assert office.call("GET", f"{path}/rows?words=186")["total"] == 0
 

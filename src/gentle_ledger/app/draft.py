@@ -7,7 +7,7 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from gentle_ledger.app.open_rounds import OpenRound
-from gentle_ledger.core.cells.cell import Cell
+from gentle_ledger.core.cells.cell import Cell, same_cell
 from gentle_ledger.core.cells.reasons import Reason
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.sheets.model import Sheet
@@ -58,7 +58,7 @@ class Draft:
         changes = []
         for (number, column), cell in cells.items():
             before = cell_of(self.session, self.found, number, column)
-            if before != cell or type(before) is not type(cell):
+            if not same_cell(before, cell):
                 changes.append((number, column, before, cell))
         if changes:
             self._do(CellsEffect(changes))

@@ -1,8 +1,6 @@
 """The groups that a round's phone numbers fall into."""
 
 from gentle_ledger.app.open_rounds import OpenRound
-from gentle_ledger.core.cells.phones import Number
-from gentle_ledger.core.columns.by_row import giving_way
 from gentle_ledger.core.columns.tidy import Group, groups_of
 
 
@@ -13,8 +11,6 @@ def groups_in(opened: OpenRound) -> list[Group]:
     if position is None or position >= composer.columns.first_computed:
         return []
     cells = opened.readings.sheet.values(position)
-    numbers: list[Number] = []
-    for row in giving_way(range(len(cells)), opened.give_way):
-        numbers.append(composer.phones.number(position, row))
+    numbers = [composer.phones.number(position, row) for row in range(len(cells))]
     rows = [row for row in range(len(cells)) if row not in opened.kept.left_out]
     return groups_of(cells, numbers, rows, opened.recipe.region)

@@ -1,10 +1,11 @@
 """What a formula comes to while it is being written. Nothing is kept in the round."""
 
+from dataclasses import dataclass
+
 from gentle_ledger.app.commands.columns import Formula
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.app.settings import NotUsable
 from gentle_ledger.core.cells.unreadable import Unreadable
-from gentle_ledger.core.columns.by_row import giving_way
 from gentle_ledger.core.columns.evaluation import Evaluation, evaluate
 from gentle_ledger.core.recipe.model import ColumnSettings
 
@@ -28,17 +29,30 @@ def try_formula(opened: OpenRound, written: Formula) -> tuple[Evaluation, int]:
     return found.evaluation, position
 
 
-def try_on_all_rows(opened: OpenRound, written: Formula) -> tuple[list[int], int, str]:
-    """The rows (from 0) in which it has no value, in how many it is blank, and what is wrong with the first."""
+@dataclass(frozen=True, slots=True)
+class TriedOnAll:
+    """A formula tried on all rows.
+
+    Attributes:
+        wrong: in how many of them it has no value.
+        first: the first of these (from 0); None where there is none.
+        label: what a clerk calls that row.
+        why: what is wrong in it.
+        blank: in how many it is blank.
+    """
+
+    wrong: int
+    first: int | None
+    label: str
+    why: str
+    blank: int
+
+
+def try_on_all_rows(opened: OpenRound, written: Formula) -> TriedOnAll:
+    """What a formula comes to in all rows; it is kept for when the formula is put in."""
     evaluation, position = try_formula(opened, written)
-    shown = evaluation.column(position).shown
-    wrong: list[int] = []
-    blank, why = 0, ""
-    for row in giving_way(range(len(shown)), opened.give_way):
-        found = shown[row]
-        if isinstance(found, Unreadable):
-            why = why or found.why
-            wrong.append(row)
-        elif found is None:
-            blank += 1
-    return wrong, blank, why
+    shown = evaluation.column(position).shown.whole()
+    wrong = [(row, found.why) for row, found in enumerate(shown) if isinstance(found, Unreadable)]
+    first, why = wrong[0] if wrong else (None, "")
+    label = "" if first is None else opened.composer.label(first)
+    return TriedOnAll(len(wrong), first, label, why, shown.count(None))

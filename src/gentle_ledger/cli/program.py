@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from fastapi import FastAPI
 
+from gentle_ledger.app.counting.pool import Pool
 from gentle_ledger.sending.lines import Line
 from gentle_ledger.sending.lines.oma_messaging import KIND
 from gentle_ledger.sending.lines.registry import line_of
@@ -29,7 +30,14 @@ class Program:
     loop: Loop
 
 
-def assemble(settings: Settings, line: Line | None = None, clock: Clock | None = None, *, send: bool = True) -> Program:
+def assemble(
+    settings: Settings,
+    line: Line | None = None,
+    clock: Clock | None = None,
+    *,
+    send: bool = True,
+    pool: Pool | None = None,
+) -> Program:
     """Puts the program together.
 
     Args:
@@ -37,13 +45,16 @@ def assemble(settings: Settings, line: Line | None = None, clock: Clock | None =
         line: the way out; by default the one that the settings name.
         clock: where time comes from.
         send: whether the sender runs beside the interface; without, another process may be the sender.
+        pool: the processes that count rows; by default they are started when they are needed.
     """
     clock = clock or SystemClock()
     database = Database(settings.data)
     database.migrate()
     signal = ChangeSignal()
     loop = Loop(Sender(database, line or default_line(settings, clock), clock, signal))
-    app = create_app(settings, database, clock, signal, _beside(loop, signal, settings) if send else None)
+    app = create_app(
+        settings, database, clock, signal, pool or Pool(), _beside(loop, signal, settings) if send else None
+    )
     return Program(settings, database, app, loop)
 
 

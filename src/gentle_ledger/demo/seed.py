@@ -12,6 +12,7 @@ from gentle_ledger.carrier.rules import Answer, rule_for
 from gentle_ledger.core.pace.decide import Wait
 from gentle_ledger.core.recipe.model import PaceSettings, Recipe
 from gentle_ledger.core.rounds.compute import compute_round
+from gentle_ledger.core.rounds.frozen import frozen_rows
 from gentle_ledger.core.sheets.bring_in import bring_in
 from gentle_ledger.demo import harbour
 from gentle_ledger.sending.lines import Accepted, NoRecord, Policy, Refused
@@ -131,7 +132,7 @@ def _finished(database: Database, settings: Settings, carrier_data: Path, at: da
     records = Records(carrier_data)
     sender = Sender(database, SeedLine(settings, records, clock), clock)
     with database.writing() as session:
-        freeze(session, round_of(session, round_id), compute_round(sheet, recipe), clock.now())
+        freeze(session, round_of(session, round_id), frozen_rows(compute_round(sheet, recipe)), clock.now())
     idle = threading.Event()
     while (decision := sender.step()) is not None:
         clock.wait(idle, 1.0 if isinstance(decision, Wait) else 0.2)

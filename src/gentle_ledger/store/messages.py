@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.cells.reasons import Reason
-from gentle_ledger.core.rounds.compute import Computed
+from gentle_ledger.core.rounds.frozen import FrozenRow
 from gentle_ledger.core.rounds.marks import ALLOWED, FIRST_TRY_OPEN, STOPPED, Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.models import LedgerEntry, Message, Round
@@ -30,28 +30,28 @@ class StepRefused(LedgerError):
     status = 409
 
 
-def freeze(session: Session, found: Round, computed: Computed, at: datetime) -> None:
+def freeze(session: Session, found: Round, rows: Iterable[FrozenRow], at: datetime) -> None:
     """Writes down every row's number, text and mark, and starts the round. Nothing computed changes after this."""
     session.execute(
         insert(Message),
         [
             {
                 "round_id": found.id,
-                "row": row + 1,
-                "label": computed.composer.label(row),
-                "address": computed.numbers[row].e164,
-                "text": computed.texts[computed.lead(row)],
-                "parts": computed.measures[computed.lead(row)].parts,
-                "with_row": None if computed.lead(row) == row else computed.lead(row) + 1,
-                "mark": mark.kept,
-                **_reasons(computed.reasons(row)),
+                "row": frozen.row + 1,
+                "label": frozen.label,
+                "address": frozen.number,
+                "text": frozen.text,
+                "parts": frozen.parts,
+                "with_row": None if frozen.bears == frozen.row else frozen.bears + 1,
+                "mark": frozen.mark.kept,
+                **_reasons(frozen.reasons),
                 "may_retry": False,
                 "tries": 0,
                 "uncertain": False,
-                "codes": json.dumps(computed.codes(row), ensure_ascii=False),
+                "codes": json.dumps(frozen.codes, ensure_ascii=False),
                 "marked_at": at,
             }
-            for row, mark in enumerate(computed.marks)
+            for frozen in rows
         ],
     )
     step_stage(found, Stage.SENDING)

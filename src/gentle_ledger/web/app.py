@@ -13,6 +13,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
 from gentle_ledger import __version__
+from gentle_ledger.app.counting.pool import Pool
 from gentle_ledger.store.clock import Clock
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.signal import ChangeSignal
@@ -40,6 +41,7 @@ def create_app(
     database: Database,
     clock: Clock,
     signal: ChangeSignal,
+    pool: Pool,
     beside: AbstractContextManager[object] | None = None,
 ) -> FastAPI:
     """The interface and the client as one ASGI application.
@@ -49,13 +51,16 @@ def create_app(
         database: the ledger, in its newest form.
         clock: where time comes from.
         signal: tells, and is told, that something changed.
+        pool: the processes that count rows.
         beside: what runs for as long as the application does, such as the sender.
     """
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
+        pool.start()
         with beside or nullcontext():
             yield
+        pool.close()
         database.close()
 
     app = FastAPI(
@@ -72,7 +77,7 @@ def create_app(
         generate_unique_id_function=_operation_name,
     )
     app.openapi = lambda: _with_problems(app)  # type: ignore[method-assign]
-    app.state.context = Context(settings, database, signal, clock)
+    app.state.context = Context(settings, database, signal, clock, pool)
     add_problem_handlers(app)
     for router in (
         columns.router,

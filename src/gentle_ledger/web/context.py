@@ -1,6 +1,5 @@
 """What every route shares: the store, the rounds at hand, the settings and the clock."""
 
-from collections.abc import AsyncIterator
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
@@ -8,9 +7,10 @@ from typing import Annotated
 
 from fastapi import Depends, Path, Request
 
+from gentle_ledger.app.counting.client import Counting
+from gentle_ledger.app.counting.pool import Pool
 from gentle_ledger.app.edit import Editor
-from gentle_ledger.app.open_rounds import OpenRound, Past, RoundCache
-from gentle_ledger.app.priority import Priority
+from gentle_ledger.app.open_rounds import OpenRound, RoundCache
 from gentle_ledger.core.columns.writing import Writer
 from gentle_ledger.core.recipe.format import Format, FormatKind
 from gentle_ledger.core.recipe.model import Recipe
@@ -29,10 +29,11 @@ class Context:
     database: Database
     signal: ChangeSignal
     clock: Clock
+    pool: Pool
 
     def __post_init__(self) -> None:
-        self.priority = Priority()
-        self.rounds = RoundCache(self.priority, Past(self.database, self.now))
+        self.counting = Counting(self.database, self.now, self.pool)
+        self.rounds = RoundCache(self.counting.end, self.counting.groups)
         self.editor = Editor(self.database, self.rounds, self.clock.now)
 
     def line_name(self) -> str:
@@ -74,9 +75,3 @@ RoundId = Annotated[int, Path(ge=1, le=2**63 - 1)]
 RowNumber = Annotated[int, Path(ge=1, le=2**63 - 1)]
 """The number of a row, from 1."""
 Here = Annotated[Context, Depends(_context)]
-
-
-async def short_work(here: Here) -> AsyncIterator[None]:
-    """For answers to a key: from the request's arrival to the answer's last byte, long work rests."""
-    with here.priority.short():
-        yield

@@ -5,13 +5,12 @@ from typing_extensions import override
 
 from gentle_ledger.app.draft import Draft
 from gentle_ledger.app.edit import Command
-from gentle_ledger.app.numbers import groups_in
 from gentle_ledger.app.settings import NotUsable
 from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS
 from gentle_ledger.core.cells.phones import known_regions
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.words import clipped, count
-from gentle_ledger.core.columns.tidy import Action, mended
+from gentle_ledger.core.columns.tidy import Action, Group, mended
 from gentle_ledger.store.errors import NotThere
 
 
@@ -69,7 +68,9 @@ class KeepRow(Command):
     @override
     def apply(self, draft: Draft) -> Reason | None:
         what: Reason | None = None
-        if self.released is not None and draft.flag("released", [self.row], self.released):
+        # What holds a row holds the one that bears its text.
+        bears = draft.opened.composer.groups.lead(self.row - 1) + 1
+        if self.released is not None and draft.flag("released", [bears], self.released):
             what = (RELEASED if self.released else HELD_AGAIN)(row=self.row)
         if self.left_out is not None and draft.flag("left_out", [self.row], self.left_out):
             what = (LEFT_OUT if self.left_out else TAKEN_BACK)(row=self.row, rows=1)
@@ -77,19 +78,27 @@ class KeepRow(Command):
 
 
 class TidyNumbers(Command):
-    """Mends all numbers of a group at once, or leaves their rows out."""
+    """Mends all numbers of a group at once, or leaves their rows out.
 
-    group: str
+    Attributes:
+        version: of the round in which the group was found.
+        group: None where there is no such group.
+        action: what is done.
+        country: ISO 3166-1, to read them as numbers of that country.
+    """
+
+    version: int
+    group: Group | None
     action: Action
-    country: str = Field(default="", max_length=2)
+    country: str = ""
 
     @override
     def apply(self, draft: Draft) -> Reason | None:
         if self.action is Action.READ_AS and self.country not in known_regions():
             raise NotUsable(f'"{self.country}" is not an ISO 3166-1 country code such as CA.')
-        group = next((each for each in groups_in(draft.opened) if each.key == self.group), None)
-        position = draft.opened.composer.mobile
-        if group is None or position is None or self.action not in group.actions:
+        group, position = self.group, draft.opened.composer.mobile
+        current = draft.found.version == self.version
+        if not current or group is None or position is None or self.action not in group.actions:
             raise NotThere("There is no such group of numbers any more.", "Look at the numbers once more.")
         if self.action is Action.LEAVE_OUT:
             rows = draft.flag("left_out", [row + 1 for row in group.rows], True)

@@ -10,16 +10,16 @@ from pydantic import Field
 from sqlalchemy.orm import Session
 from typing_extensions import override
 
+from gentle_ledger.app.counting.jobs import Frozen
 from gentle_ledger.app.draft import Draft
 from gentle_ledger.app.edit import Command, Gate
 from gentle_ledger.app.seal import seal_of
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.words import count
-from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.marks import TAKEN_UP, TO_BE_TRIED
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.errors import NotNow
-from gentle_ledger.store.history import not_gone_elsewhere
+from gentle_ledger.store.history import goes_on_since, not_gone_elsewhere
 from gentle_ledger.store.messages import (
     again,
     freeze,
@@ -44,25 +44,32 @@ ASKED = reason_kind("carrier asked", "the carrier asked about the unsure rows")
 class Start(Command):
     """Freezes exactly what the seal stands for and starts sending; anything else is refused.
 
-    `computed` is the round as it was counted before the transaction began.
+    `frozen` is the round as it was computed before the transaction began.
     """
 
     seal: str
-    computed: Computed
+    frozen: Frozen
 
     @override
     def apply(self, draft: Draft) -> Reason | None:
-        as_seen = seal_of(self.computed) == self.seal
-        opened = draft.opened
+        as_seen = seal_of(self.frozen.rows) == self.seal
         # The transaction keeps every change out: what was computed must still be what stands here.
-        if opened.counted is not self.computed or not as_seen or opened.behind_the_record(draft.session):
+        if draft.found.version != self.frozen.version or not as_seen or self._behind_the_record(draft):
             raise NotNow(
                 "Something changed since the slips were shown, so nothing was sent.", "Look at them once more and send."
             )
-        if not self.computed.ready:
+        texts = sum(frozen.goes for frozen in self.frozen.rows)
+        if not texts:
             raise NotNow("No row is ready to be sent.", "See what holds them under Worth a look.")
-        freeze(draft.session, draft.found, self.computed, draft.at)
-        return STARTED(texts=len(self.computed.ready))
+        freeze(draft.session, draft.found, self.frozen.rows, draft.at)
+        return STARTED(texts=texts)
+
+    def _behind_the_record(self, draft: Draft) -> bool:
+        """True when another round has sent, or begun to send, to one of this round's numbers since it was computed."""
+        if self.frozen.read is None or not draft.recipe.repeat_days:
+            return False
+        concerned = {frozen.number for frozen in self.frozen.rows}
+        return goes_on_since(draft.session, draft.found.id, self.frozen.read, concerned.__contains__)
 
 
 def _while(*stages: Stage, refusal: str) -> Gate:

@@ -1,6 +1,7 @@
 """What stands in a cell as it came: text, a number, a day, true or false, or nothing."""
 
 import unicodedata
+from collections.abc import Sequence
 from datetime import date, datetime
 from decimal import Decimal
 
@@ -22,6 +23,19 @@ def is_blank(cell: Cell) -> bool:
             return False
         return all(c.isspace() or unicodedata.category(c) in {"Cf", "Cc"} for c in cell)
     return False
+
+
+def same_cell(one: Cell, other: Cell) -> bool:
+    """True when two cells hold the same to the last digit: 1.50 is not 1.5, and true is not 1."""
+    return one == other and type(one) is type(other) and as_written(one) == as_written(other)
+
+
+def same_cells(one: Sequence[Cell], other: Sequence[Cell]) -> bool:
+    """The same of two rows of cells."""
+    if one != other:
+        return False
+    # Two texts that are equal are the same; only of what is not text there is more to ask.
+    return all(cell is None or type(cell) is str or same_cell(cell, other[i]) for i, cell in enumerate(one))
 
 
 def column_key(name: str) -> str:

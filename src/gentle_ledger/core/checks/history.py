@@ -30,12 +30,12 @@ class History:
     Attributes:
         texts: by number and text, what went with just these words.
         codes: by number and reference (see `code_of`), what went about the same thing.
-        mark: says up to which entry this was read, for whoever reads it on.
+        read: up to which text, and which step of one, this was read; None for what was not read from a record.
     """
 
     texts: Mapping[tuple[str, str], Before] = field(default_factory=dict)
     codes: Mapping[tuple[str, str], Before] = field(default_factory=dict)
-    mark: object = None
+    read: tuple[int, int] | None = None
 
 
 Recall = Callable[[Collection[str]], History]

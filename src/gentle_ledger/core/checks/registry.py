@@ -7,7 +7,6 @@ from collections.abc import Collection
 from gentle_ledger.core.checks import each
 from gentle_ledger.core.checks.model import DECLARED, Check, Finding, Level
 from gentle_ledger.core.checks.view import RoundView
-from gentle_ledger.core.columns.by_row import CourteousRows
 
 for _module in pkgutil.iter_modules(each.__path__):
     importlib.import_module(f"{each.__name__}.{_module.name}")
@@ -33,7 +32,7 @@ def run_checks(
     open_rows = [row for row in range(len(view.texts)) if row not in left_out]
     findings: dict[str, list[Finding]] = {}
     for check in CHECKS:
-        found = list(check.find(view, CourteousRows(open_rows, view.give_way)))
+        found = list(check.find(view, open_rows))
         if check.level is Level.MAY_BE_RELEASED:
             found = [finding for finding in found if finding.row not in released]
         if not found:

@@ -1,14 +1,14 @@
 """A computed round as the checks see it: its typed columns, one entry a row in each."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from decimal import Decimal
 from typing import TypeVar
 
 from gentle_ledger.core.cells.phones import Number
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.checks.history import History
-from gentle_ledger.core.columns.by_row import ByRow, GiveWay
+from gentle_ledger.core.columns.by_row import ByRow
 from gentle_ledger.core.sms.parts import Measure
 from gentle_ledger.core.wording.composer import Composer, Gap
 
@@ -25,7 +25,6 @@ class RoundView:
         history: what went to the round's numbers in other rounds.
         undecided: the rows for which a rule that leaves rows out cannot be decided: the rule, and why.
         said_sent: the rows of which a column seems to say that they were sent: that column, and what it says.
-        give_way: called every few rows of long work.
     """
 
     composer: Composer
@@ -36,7 +35,6 @@ class RoundView:
     history: History
     undecided: Mapping[int, tuple[str, str]]
     said_sent: Mapping[int, tuple[str, str]]
-    give_way: GiveWay = field(repr=False)
 
     @property
     def mobile_column(self) -> str | None:
@@ -50,7 +48,7 @@ class RoundView:
 
     def by_row(self, entries: ByRow[T]) -> Sequence[T]:
         """A column's entries, one a row: the group's for the rows of a group."""
-        groups, whole = self.composer.groups, entries.whole(self.give_way)
+        groups, whole = self.composer.groups, entries.whole()
         return [whole[groups.place(row)] for row in range(groups.rows)] if groups.members else whole
 
     def used(self, role: Role) -> Iterator[int]:

@@ -1,48 +1,9 @@
-"""Going through many rows: each entry worked out once and only when asked for, and way given to shorter work."""
+"""One entry a row, each worked out once and only when it is asked for."""
 
-from collections.abc import Callable, Iterator, Sequence
-from typing import Generic, TypeVar, cast, overload
+from collections.abc import Callable, Sequence
+from typing import Generic, TypeVar, cast
 
 T = TypeVar("T")
-
-GiveWay = Callable[[], None]
-"""Called every few rows of long work, so that the caller can let shorter work go first, or end it by raising."""
-
-EVERY = 16
-"""Rows between two calls: about 2 ms of the slowest work there is, telling what kind of number a number is."""
-
-
-def stay() -> None:
-    """Gives way to nobody: for work that has the machine to itself."""
-
-
-def giving_way(rows: Sequence[int], give_way: GiveWay) -> Iterator[int]:
-    """The rows in order, with a call of `give_way` every few of them."""
-    for start in range(0, len(rows), EVERY):
-        give_way()
-        yield from rows[start : start + EVERY]
-
-
-class CourteousRows(Sequence[int]):
-    """A list of row numbers that gives way whenever it is gone through."""
-
-    def __init__(self, rows: Sequence[int], give_way: GiveWay) -> None:
-        self._rows = rows
-        self._give_way = give_way
-
-    def __iter__(self) -> Iterator[int]:
-        return giving_way(self._rows, self._give_way)
-
-    def __len__(self) -> int:
-        return len(self._rows)
-
-    @overload
-    def __getitem__(self, place: int) -> int: ...
-    @overload
-    def __getitem__(self, place: slice) -> Sequence[int]: ...
-    def __getitem__(self, place: int | slice) -> int | Sequence[int]:
-        return self._rows[place]
-
 
 _UNKNOWN = object()
 
@@ -69,12 +30,18 @@ class ByRow(Generic[T]):
     def __len__(self) -> int:
         return len(self._known)
 
-    def whole(self, give_way: GiveWay) -> list[T]:
+    @property
+    def worked_out(self) -> int:
+        """How many entries are worked out so far."""
+        return len(self._known) if self._all else len(self._known) - self._known.count(_UNKNOWN)
+
+    def whole(self) -> list[T]:
         """Every entry, in order. The list is the one that is kept here: it is only to be read."""
         if not self._all:
-            for row in giving_way(range(len(self._known)), give_way):
-                if self._known[row] is _UNKNOWN:
-                    self._known[row] = self._work_out(row)
+            known, work_out = self._known, self._work_out
+            for row, found in enumerate(known):
+                if found is _UNKNOWN:
+                    known[row] = work_out(row)
             self._all = True
         return cast("list[T]", self._known)
 

@@ -13,7 +13,7 @@ from gentle_ledger.core.cells.reading import Value
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.cells.words import clipped, listed
-from gentle_ledger.core.columns.by_row import ByRow, GiveWay
+from gentle_ledger.core.columns.by_row import ByRow
 from gentle_ledger.core.columns.column_set import ColumnSet, column_set, parsed
 from gentle_ledger.core.columns.combining import Groups, combined, grouped
 from gentle_ledger.core.columns.links import link_template, refuse_address
@@ -103,13 +103,13 @@ class Evaluation:
         reads = frozenset[int]().union(*(column.reads for column in columns))
         return self.readings.cache.kept(key, reads, make)
 
-    def finished(self, position: int, give_way: GiveWay) -> tuple[list[str], list[int]]:
+    def finished(self, position: int) -> tuple[list[str], list[int]]:
         """A column as it stands in the texts of all rows, fallbacks put in, and the rows (from 0) where it cannot be.
 
         Not for columns whose rows are combined.
         """
         column, fallback = self.column(position), self.columns.fallback(position)
-        shown = column.shown.whole(give_way)
+        shown = column.shown.whole()
 
         def make() -> tuple[list[str], list[int]]:
             filled = [fallback if not text and (text is None or fallback) else text for text in shown]
@@ -364,10 +364,19 @@ class Evaluated:
     combine_problem: RecipeError | None
 
 
-def evaluate(readings: Readings, recipe: Recipe, left_out: Collection[int] = frozenset()) -> Evaluated:
+def evaluate(
+    readings: Readings,
+    recipe: Recipe,
+    left_out: Collection[int] = frozenset(),
+    grouped: Callable[[], Groups] | None = None,
+) -> Evaluated:
     """Binds the columns of a sheet with a recipe; cells are worked out when they are asked for.
 
-    `left_out` are the rows (from 0) that the clerk keeps out: they go together with no others.
+    Args:
+        readings: the sheet, and what was read of it.
+        recipe: the set-up.
+        left_out: the rows (from 0) that the clerk keeps out: they go together with no others.
+        grouped: says which rows go together where they are to be combined; by default all of them are read for that.
     """
     columns = column_set(readings, recipe)
     alone = Evaluation(readings, recipe, columns, Groups(len(readings.sheet.rows)))
@@ -381,27 +390,35 @@ def evaluate(readings: Readings, recipe: Recipe, left_out: Collection[int] = fro
                 column=name,
             )
             return Evaluated(columns, alone, _phones(alone), problem)
-    together = Evaluation(readings, recipe, columns, _groups(alone, recipe.combine.by, left_out))
+    together = Evaluation(readings, recipe, columns, _groups(alone, recipe.combine.by, left_out, grouped))
     return Evaluated(columns, together, _phones(together), None)
 
 
 def _phones(evaluation: Evaluation) -> PhoneNumbers:
-    def computed(position: int, row: int) -> Value:
-        return evaluation.column(position).values[row]
+    def computed(position: int) -> ByRow[Value]:
+        return evaluation.column(position).values
 
     return PhoneNumbers(evaluation.readings, evaluation.recipe, evaluation.groups, computed)
 
 
-def _groups(alone: Evaluation, by: str, left_out: Collection[int]) -> Groups:
+def _groups(alone: Evaluation, by: str, left_out: Collection[int], ask: Callable[[], Groups] | None) -> Groups:
     """The rows that become one text. Rows whose key is blank, or whose number cannot be read, stand alone."""
     position = alone.columns.position(by) or 0
-    phones = _phones(alone)
+    column, phones = alone.column(position), _phones(alone)
+    is_number = column.role is Role.MOBILE
 
     def key(row: int) -> str:
-        if alone.columns.roles[position] is Role.MOBILE:
+        if is_number:
             number = phones.number(position, row)
             return "" if number.problem else number.e164
-        value = alone.column(position).values[row]
+        value = column.values[row]
         return "" if isinstance(value, Unreadable) else column_key(as_text(value))
 
-    return grouped([key(row) for row in range(alone.groups.rows)], left_out)
+    def make() -> Groups:
+        return grouped([key(row) for row in range(alone.groups.rows)], left_out)
+
+    recipe, reads, country = alone.recipe, set(column.reads), phones.country
+    if is_number and country is not None:
+        reads.add(country)
+    read_as = (country, recipe.region, recipe.locale) if is_number else None
+    return alone.readings.cache.kept(("groups", column.key, read_as, frozenset(left_out)), reads, ask or make)

@@ -9,7 +9,7 @@ from gentle_ledger.core.cells.countries import country_in
 from gentle_ledger.core.cells.phones import DIFFERENT, NOT_COMPUTED, Number
 from gentle_ledger.core.cells.reading import Value
 from gentle_ledger.core.cells.unreadable import Unreadable
-from gentle_ledger.core.columns.by_row import ByRow, GiveWay, giving_way
+from gentle_ledger.core.columns.by_row import ByRow
 from gentle_ledger.core.columns.combining import Groups
 from gentle_ledger.core.columns.readings import Readings, number_of
 from gentle_ledger.core.recipe.model import Recipe
@@ -17,19 +17,22 @@ from gentle_ledger.core.recipe.model import Recipe
 
 @dataclass
 class PhoneNumbers:
-    """The numbers that the columns of a round have. `value` gives what a computed column comes to in a row."""
+    """The numbers that the columns of a round have. `values` gives what a computed column comes to."""
 
     readings: Readings
     recipe: Recipe
     groups: Groups
-    value: Callable[[int, int], Value]
+    values: Callable[[int], ByRow[Value]]
 
-    def all(self, position: int, give_way: GiveWay) -> list[Number]:
+    def all(self, position: int) -> list[Number]:
         """The numbers of all rows; a group's rows have its number."""
         if position < len(self.readings.sheet.columns) and not self.groups.members:
-            return self._read(position).whole(give_way)
-        rows = giving_way(range(self.groups.rows), give_way)
-        return [self.number(position, self.groups.place(row)) for row in rows]
+            return self._read(position).whole()
+        return [self.number(position, self.groups.place(row)) for row in range(self.groups.rows)]
+
+    def entries(self, position: int) -> ByRow[Number] | ByRow[Value]:
+        """What the numbers of a column are made from, one entry a row."""
+        return self._read(position) if position < len(self.readings.sheet.columns) else self.values(position)
 
     def number(self, position: int, row: int) -> Number:
         """The number a column has at a place; for a group it is the one that all its rows have."""
@@ -41,7 +44,7 @@ class PhoneNumbers:
             return Number(problem=DIFFERENT(rows=" ".join(str(member + 1) for member in members)))
         if position < len(self.readings.sheet.columns):
             return self._read(position)[row]
-        value = self.value(position, row)
+        value = self.values(position)[row]
         if isinstance(value, Unreadable):
             return Number(problem=NOT_COMPUTED(why=value.why))
         return number_of(value, self._country_cell(row), self.recipe.region, self.recipe.locale)

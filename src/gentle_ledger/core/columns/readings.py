@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Hashable, Sequence
 
-from gentle_ledger.core.cells.cell import Cell, as_written, is_blank
+from gentle_ledger.core.cells.cell import Cell, as_written, is_blank, same_cell, same_cells
 from gentle_ledger.core.cells.countries import country_in
 from gentle_ledger.core.cells.order import Order, Reading, answer_for
 from gentle_ledger.core.cells.phones import NO_SUCH_COUNTRY, Number, tidy_number
@@ -33,6 +33,20 @@ class Readings:
     def after(self, sheet: Sheet, changed: Sequence[tuple[int, int]]) -> "Readings":
         """What still holds of the sheet after some cells (rows and columns from 0) got another content in it."""
         return Readings(sheet, self.cache.after(changed, sheet))
+
+    def brought_to(self, sheet: Sheet) -> "Readings":
+        """What still holds of a sheet that is another version of this one: of one with the same places, nearly all."""
+        was = self.sheet
+        if (was.columns, was.hidden, len(was.rows)) != (sheet.columns, sheet.hidden, len(sheet.rows)):
+            return Readings(sheet)
+        changed = [
+            (row, column)
+            for row, (before, now) in enumerate(zip(was.rows, sheet.rows, strict=True))
+            if not same_cells(before, now)
+            for column, (cell, other) in enumerate(zip(before, now, strict=True))
+            if not same_cell(cell, other)
+        ]
+        return self.after(sheet, changed)
 
     def numbers(self, position: int, recipe: Recipe) -> ByRow[Number]:
         """The phone numbers of a column, each read as one of the row's country, or else of the round's."""

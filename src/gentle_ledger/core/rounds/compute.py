@@ -1,15 +1,16 @@
 """From a sheet and a recipe to texts, marks and findings: the one way into the core."""
 
 from collections.abc import Collection
+from dataclasses import dataclass
+from decimal import Decimal
 from functools import cached_property
 from itertools import chain
 
 from gentle_ledger.core.cells.phones import Number
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
-from gentle_ledger.core.checks import Finding, RoundView, check_of, run_checks
+from gentle_ledger.core.checks import Finding, Level, RoundView, check_of, run_checks
 from gentle_ledger.core.checks.each.same_matter import codes_of
 from gentle_ledger.core.checks.history import Recall, nothing_before
-from gentle_ledger.core.columns.by_row import GiveWay, giving_way, stay
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.rounds.exclusions import Exclusions
@@ -19,6 +20,28 @@ from gentle_ledger.core.sms.parts import Measure, measure
 from gentle_ledger.core.wording.composer import Composer, Gap
 
 GOES_WITH = reason_kind("goes with a row", "goes in the text of row {row}")
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """Where one row of a computed round stands.
+
+    Attributes:
+        mark: Ready, Held or Left out.
+        reasons: why it is held or left out, or that it goes along with another row; none for a row that is ready.
+        findings: what the checks say of the row that bears its text, in their order.
+    """
+
+    mark: PlanMark
+    reasons: tuple[Reason, ...]
+    findings: tuple[Finding, ...]
+
+    @property
+    def releasable(self) -> bool:
+        """Whether all that holds the row are checks that the clerk may overrule."""
+        levels = [check_of(finding.check).level for finding in self.findings]
+        holding = [level for level in levels if level.holds]
+        return self.mark is PlanMark.HELD and all(level is Level.MAY_BE_RELEASED for level in holding)
 
 
 class Computed:
@@ -36,22 +59,20 @@ class Computed:
         composer: Composer,
         left_out: Collection[int] = frozenset(),
         released: Collection[int] = frozenset(),
-        give_way: GiveWay = stay,
         recall: Recall = nothing_before,
     ) -> None:
         rows = range(len(composer.readings.sheet.rows))
         groups = composer.groups
         self.composer = composer
-        self.give_way = give_way
-        self._exclusions = Exclusions(composer, left_out, give_way)
+        self._exclusions = Exclusions(composer, left_out)
         follow = {row for members in groups.members for row in members[1:]}
         self.numbers = self._numbers()
-        self.texts = [""] * len(rows) if composer.problems else composer.texts(give_way)
+        self.texts = [""] * len(rows) if composer.problems else composer.texts()
         for row in follow:
             self.texts[row] = ""
         gaps: list[tuple[Gap, ...]] = []
         self.measures: list[Measure] = []
-        for row in giving_way(rows, give_way):
+        for row in rows:
             text = self.texts[row]
             gaps.append(() if text or row in follow else composer.gaps(row))
             self.measures.append(measure(text))
@@ -65,7 +86,6 @@ class Computed:
             self.history,
             self._exclusions.undecided,
             self._exclusions.said_sent,
-            give_way,
         )
         out = set(self._exclusions.left_out)
         self.by_check = run_checks(self.view, out | follow, released)
@@ -95,7 +115,11 @@ class Computed:
         composer = self.composer
         if composer.mobile is None:
             return [composer.number(row) for row in range(len(composer.readings.sheet.rows))]
-        return composer.phones.all(composer.mobile, self.give_way)
+        return composer.phones.all(composer.mobile)
+
+    def standing(self, row: int) -> Standing:
+        """Where a row stands."""
+        return Standing(self.marks[row], tuple(self.reasons(row)), tuple(self.by_row.get(self.lead(row), ())))
 
     def codes(self, row: int) -> list[str]:
         """The references of a row as they are compared, each once."""
@@ -133,6 +157,24 @@ class Computed:
         """How many parts the ready texts are carried in altogether."""
         return sum(self.measures[row].parts for row in self.ready)
 
+    @cached_property
+    def worth_reading(self) -> list[tuple[str, int]]:
+        """The texts to read before sending, each row once: the first, the longest, the one with the largest amount."""
+        if not self.ready:
+            return []
+        longest = max(self.ready, key=lambda row: (self.measures[row].parts, len(self.texts[row])))
+        picks = [("The first", self.ready[0]), ("The longest", longest)]
+        for column, amounts in self.view.amounts():
+            known = [(value, row) for row in self.ready if (value := amounts[row]) is not None]
+            if known:
+                largest: tuple[Decimal, int] = max(known, key=lambda pair: pair[0])
+                picks.append((f"The largest {column}", largest[1]))
+                break
+        merged: dict[int, str] = {}
+        for why, row in picks:
+            merged[row] = f"{merged[row]}, {why[0].lower()}{why[1:]}" if row in merged else why
+        return [(why, row) for row, why in merged.items()]
+
 
 def compute_round(
     sheet: Sheet,
@@ -141,7 +183,6 @@ def compute_round(
     left_out: Collection[int] = frozenset(),
     released: Collection[int] = frozenset(),
     readings: Readings | None = None,
-    give_way: GiveWay = stay,
 ) -> Computed:
     """Computes every row of a round.
 
@@ -151,6 +192,5 @@ def compute_round(
         left_out: rows (from 0) that the clerk keeps out.
         released: rows (from 0) that the clerk sends although a releasable check holds them.
         readings: what was already read of this same sheet.
-        give_way: called every few rows; what it raises ends the work and is passed on.
     """
-    return Computed(Composer(readings or Readings(sheet), recipe, left_out), left_out, released, give_way)
+    return Computed(Composer(readings or Readings(sheet), recipe, left_out), left_out, released)

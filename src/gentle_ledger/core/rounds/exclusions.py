@@ -4,7 +4,6 @@ from collections.abc import Collection, Sequence
 
 from gentle_ledger.core.cells.cell import as_written
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
-from gentle_ledger.core.columns.by_row import GiveWay, giving_way
 from gentle_ledger.core.columns.sent_before import sent_before
 from gentle_ledger.core.formulas.values import Wrong
 from gentle_ledger.core.wording.composer import Composer
@@ -24,19 +23,19 @@ class Exclusions:
         said_sent: those of which a column seems to say that they were sent: that column, and what it says.
     """
 
-    def __init__(self, composer: Composer, by_hand: Collection[int], give_way: GiveWay) -> None:
+    def __init__(self, composer: Composer, by_hand: Collection[int]) -> None:
         self.left_out: dict[int, Reason] = {row: BY_HAND() for row in by_hand}
         self.undecided: dict[int, tuple[str, str]] = {}
         self.said_sent: dict[int, tuple[str, str]] = {}
         self._composer = composer
-        self._ask_rules(range(len(composer.readings.sheet.rows)), give_way)
+        self._ask_rules(range(len(composer.readings.sheet.rows)))
         for row in composer.readings.sheet.hidden if composer.recipe.leave_out_hidden else ():
             self.left_out.setdefault(row, HIDDEN())
         self._heed_sent_marks()
 
-    def _ask_rules(self, rows: Sequence[int], give_way: GiveWay) -> None:
+    def _ask_rules(self, rows: Sequence[int]) -> None:
         rules, groups = self._composer.evaluation.rules, self._composer.groups
-        for row in giving_way(rows if rules else (), give_way):
+        for row in rows if rules else ():
             place = groups.place(row)
             for rule in rules:
                 try:

@@ -1,13 +1,15 @@
 """Writing the text of any one row."""
 
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from dataclasses import dataclass
+from typing import Any
 
 from gentle_ledger.core.cells.cell import column_key
 from gentle_ledger.core.cells.phones import NO_COLUMN, Number
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.unreadable import Unreadable
-from gentle_ledger.core.columns.by_row import GiveWay, giving_way
+from gentle_ledger.core.columns.by_row import ByRow
+from gentle_ledger.core.columns.combining import Groups
 from gentle_ledger.core.columns.display import CellExplainer
 from gentle_ledger.core.columns.evaluation import Column, Shown, evaluate
 from gentle_ledger.core.columns.readings import Readings
@@ -19,8 +21,8 @@ _FIRST = frozenset({"first", "given", "forename"})
 _LAST = frozenset({"last", "surname", "family"})
 
 
-_AT_ONCE = 512
-"""Rows whose texts are joined in one go, well under a millisecond."""
+_NUMBERS_TAKE = 10
+"""How many times as long a number takes as a cell of another column; measured, and only for show."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,10 +50,16 @@ class Run:
 class Composer:
     """Writes the text of any one row: a wording bound to a sheet's columns, roles and fallbacks."""
 
-    def __init__(self, readings: Readings, recipe: Recipe, left_out: Collection[int] = frozenset()) -> None:
+    def __init__(
+        self,
+        readings: Readings,
+        recipe: Recipe,
+        left_out: Collection[int] = frozenset(),
+        grouped: Callable[[], Groups] | None = None,
+    ) -> None:
         self.readings = readings
         self.recipe = recipe
-        evaluated = evaluate(readings, recipe, left_out)
+        evaluated = evaluate(readings, recipe, left_out, grouped)
         self.evaluation, self.phones = evaluated.evaluation, evaluated.phones
         self.combine_problem = evaluated.combine_problem
         self.columns = columns = evaluated.columns
@@ -77,6 +85,15 @@ class Composer:
     def used(self) -> list[int]:
         """Positions of the columns the wording uses."""
         return list(self._used)
+
+    @property
+    def worked_out(self) -> float:
+        """Which share of what texts and numbers are made from is worked out so far, roughly, from 0 to 1."""
+        entries: list[tuple[ByRow[Any], int]] = [(column.shown, 1) for column in self._used.values()]
+        if self.mobile is not None:
+            entries.append((self.phones.entries(self.mobile), _NUMBERS_TAKE))
+        whole = sum(len(rows) * takes for rows, takes in entries)
+        return sum(rows.worked_out * takes for rows, takes in entries) / whole if whole else 1.0
 
     def column(self, position: int) -> Column:
         """A column of the round, whether the wording uses it or not."""
@@ -127,21 +144,17 @@ class Composer:
             parts.append(value)
         return "".join(parts)
 
-    def texts(self, give_way: GiveWay) -> list[str]:
+    def texts(self) -> list[str]:
         """The texts of all rows: `text(row)` for each, made column by column."""
         rows = self.groups.rows
         if any(isinstance(piece, Field) for piece in self._pieces):
             return [""] * rows
         if self.groups.members or not self._used:
-            return [self.text(row) for row in giving_way(range(rows), give_way)]
-        finished = {position: self.evaluation.finished(position, give_way) for position in self._used}
+            return [self.text(row) for row in range(rows)]
+        finished = {position: self.evaluation.finished(position) for position in self._used}
         places = [piece for piece in self._pieces if isinstance(piece, int)]
         pattern = "".join(piece.replace("%", "%%") if isinstance(piece, str) else "%s" for piece in self._pieces)
-        found: list[str] = []
-        for start in range(0, rows, _AT_ONCE):
-            give_way()
-            columns = [finished[place][0][start : start + _AT_ONCE] for place in places]
-            found += [pattern % values for values in zip(*columns, strict=True)]
+        found = [pattern % values for values in zip(*(finished[place][0] for place in places), strict=True)]
         for _, holes in finished.values():
             for row in holes:
                 found[row] = ""

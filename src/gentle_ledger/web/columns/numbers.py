@@ -5,13 +5,14 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from gentle_ledger.app.commands.rows import TidyNumbers
-from gentle_ledger.app.numbers import groups_in
+from gentle_ledger.app.counting.jobs import GroupNumbers
 from gentle_ledger.app.open_rounds import OpenRound
+from gentle_ledger.app.superseded import from_the_newest
 from gentle_ledger.core.cells.cell import as_written
 from gentle_ledger.core.cells.phones import country_name
 from gentle_ledger.core.columns.tidy import details_of
-from gentle_ledger.web.columns.schemas import GroupAction, NumberGroup, NumberOut, NumbersOut
-from gentle_ledger.web.context import Here, RoundId
+from gentle_ledger.web.columns.schemas import GroupAction, NumberGroup, NumberOut, NumbersOut, TidyIn
+from gentle_ledger.web.context import Context, Here, RoundId
 from gentle_ledger.web.rounds.schemas import Desk
 from gentle_ledger.web.rounds.view import changed_desk
 
@@ -28,7 +29,7 @@ def numbers(
 ) -> NumbersOut:
     """The groups, and a window of the rows of one of them."""
     _, opened = here.opened(round_id, preparing=True)
-    found = groups_in(opened)
+    found = here.counting.answer(opened, GroupNumbers())
     rows = next((g.rows for g in found if g.key == group), tuple(range(len(opened.readings.sheet.rows))))
     position = opened.composer.mobile
     return NumbersOut(
@@ -66,6 +67,14 @@ def _number_out(opened: OpenRound, position: int, row: int) -> NumberOut:
 
 
 @router.post("")
-def tidy(here: Here, round_id: RoundId, body: TidyNumbers) -> Desk:
+def tidy(here: Here, round_id: RoundId, body: TidyIn) -> Desk:
     """Mends all numbers of a group as one step, which can be undone, or leaves their rows out."""
-    return changed_desk(here, round_id, body)
+    return changed_desk(here, round_id, _tidying(here, round_id, body))
+
+
+@from_the_newest
+def _tidying(here: Context, round_id: int, body: TidyIn) -> TidyNumbers:
+    _, opened = here.opened(round_id, preparing=True)
+    groups = here.counting.answer(opened, GroupNumbers())
+    group = next((each for each in groups if each.key == body.group), None)
+    return TidyNumbers(version=opened.version, group=group, action=body.action, country=body.country)

@@ -1,6 +1,6 @@
 """The columns of a round: their roles and formats, and those it computes."""
 
-from fastapi import APIRouter, Depends
+from fastapi import APIRouter
 
 from gentle_ledger.app.commands.columns import (
     AnswerDoubled,
@@ -11,12 +11,13 @@ from gentle_ledger.app.commands.columns import (
     RemoveComputed,
     SetColumn,
 )
-from gentle_ledger.app.trying import try_formula, try_on_all_rows
+from gentle_ledger.app.counting.jobs import TryOnAllRows
+from gentle_ledger.app.trying import try_formula
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.columns.display import CellExplainer
 from gentle_ledger.core.formulas.starting_points import STARTING_POINTS
 from gentle_ledger.web.columns.schemas import FieldsIn, StartingPointOut, Tried, TriedOnAll, TryIn, WrongRow
-from gentle_ledger.web.context import Here, RoundId, short_work
+from gentle_ledger.web.context import Here, RoundId
 from gentle_ledger.web.places import fields_out, formula_problem
 from gentle_ledger.web.rounds.schemas import Desk
 from gentle_ledger.web.rounds.view import changed_desk
@@ -67,7 +68,7 @@ def say_of_doubled(here: Here, round_id: RoundId, body: AnswerDoubled) -> Desk:
     return changed_desk(here, round_id, body)
 
 
-@router.post("/try", dependencies=[Depends(short_work)])
+@router.post("/try")
 def try_column(here: Here, round_id: RoundId, body: TryIn) -> Tried:
     """What a formula comes to in one row, while it is typed. Nothing is kept, and no other row is worked out."""
     _, opened = here.opened(round_id, preparing=True)
@@ -83,7 +84,7 @@ def try_column(here: Here, round_id: RoundId, body: TryIn) -> Tried:
     return Tried(problem=None, shown=shown, explained=explained, trouble=None)
 
 
-@router.post("/fields", dependencies=[Depends(short_work)])
+@router.post("/fields")
 def fields(here: Here, round_id: RoundId, body: FieldsIn) -> list[FieldOut]:
     """Where the fields of a text stand while it is written, and which columns they are."""
     _, opened = here.opened(round_id)
@@ -94,11 +95,9 @@ def fields(here: Here, round_id: RoundId, body: FieldsIn) -> list[FieldOut]:
 def try_on_all(here: Here, round_id: RoundId, body: TryIn) -> TriedOnAll:
     """In how many rows a formula has no value, and the first of them. All is kept for when it is put in."""
     _, opened = here.opened(round_id, preparing=True)
-    wrong, blank, why = try_on_all_rows(opened, body)
-    first = None
-    if wrong:
-        first = WrongRow(row=wrong[0] + 1, label=opened.composer.label(wrong[0]), why=why)
-    return TriedOnAll(wrong=len(wrong), first=first, blank=blank)
+    tried = here.counting.answer(opened, TryOnAllRows(body.alone()))
+    first = None if tried.first is None else WrongRow(row=tried.first + 1, label=tried.label, why=tried.why)
+    return TriedOnAll(wrong=tried.wrong, first=first, blank=tried.blank)
 
 
 @router.get("/starting-points")

@@ -111,11 +111,25 @@ class NumbersOut(BaseModel):
     rows: list[NumberOut]
 
 
+class TidyIn(BaseModel):
+    """What is done to a whole group of numbers; `country` (ISO 3166-1) is the one they are read as numbers of."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    group: str
+    action: Action
+    country: str = Field(default="", max_length=2)
+
+
 class TryIn(Formula):
     """The same, only to be looked at; `row` counts from 1."""
 
     name: str = Field(default="", max_length=200)
     row: int = Field(ge=1)
+
+    def alone(self) -> Formula:
+        """What is tried, without where."""
+        return Formula(**{key: getattr(self, key) for key in Formula.model_fields})
 
 
 class FieldsIn(BaseModel):

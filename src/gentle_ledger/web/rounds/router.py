@@ -2,14 +2,14 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Query, Response
+from fastapi import APIRouter, Query, Response
 
 from gentle_ledger.app.commands.setup import MendRecipe, SetPace, SetUp, WriteWording
 from gentle_ledger.core.cells.fields import Where
 from gentle_ledger.core.recipe.toml import recipe_to_toml
 from gentle_ledger.store.journal import entries_of
 from gentle_ledger.store.rounds import columns_of, list_rounds, recipe_of, remove_round, round_of
-from gentle_ledger.web.context import Here, RoundId, short_work
+from gentle_ledger.web.context import Here, RoundId
 from gentle_ledger.web.places import fields_out, wording_problems
 from gentle_ledger.web.rounds.schemas import Changes, Desk, Progress, RoundInList, WordingIn, WordingOut
 from gentle_ledger.web.rounds.view import change_out, changed_desk, get_desk, newest_desk, round_in_list
@@ -34,7 +34,8 @@ def desk(here: Here, round_id: RoundId) -> Desk:
 @router.get("/{round_id}/progress")
 async def progress(here: Here, round_id: RoundId) -> Progress:
     """How far the counting of the round's rows is. It waits for nothing."""
-    return Progress(percent=here.rounds.percent(round_id))
+    known = here.rounds.known(round_id)
+    return Progress(percent=100 if known and known.counted else here.counting.percent(round_id))
 
 
 @router.delete("/{round_id}", status_code=204)
@@ -46,7 +47,7 @@ def remove(here: Here, round_id: RoundId) -> Response:
     return Response(status_code=204)
 
 
-@router.put("/{round_id}/wording", dependencies=[Depends(short_work)])
+@router.put("/{round_id}/wording")
 def put_wording(here: Here, round_id: RoundId, body: WordingIn) -> WordingOut:
     """Keeps the wording and answers with the slip of the selected row; the other rows are computed when asked for."""
     opened = here.editor.edit(round_id, WriteWording(wording=body.wording, was=body.was)).opened

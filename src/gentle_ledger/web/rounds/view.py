@@ -2,16 +2,17 @@
 
 from collections.abc import Sequence
 
+from gentle_ledger.app.counting.counted import Counted
 from gentle_ledger.app.differences import differences
 from gentle_ledger.app.edit import Command
-from gentle_ledger.app.open_rounds import OpenRound, from_the_newest
+from gentle_ledger.app.open_rounds import OpenRound
+from gentle_ledger.app.superseded import from_the_newest
 from gentle_ledger.core.cells.cell import as_written
 from gentle_ledger.core.cells.fields import Where
 from gentle_ledger.core.cells.phones import country_name
 from gentle_ledger.core.cells.words import clipped
-from gentle_ledger.core.checks import CHECKS
+from gentle_ledger.core.checks import check_of
 from gentle_ledger.core.pace.decide import LineState, Now, RoundState, last_leaves, lasting
-from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.core.wording.uses import doubled, unmatched
@@ -44,8 +45,8 @@ def counts_out(counts: dict[Mark, int]) -> list[Counts]:
     return [Counts(mark=mark, rows=counts[mark]) for mark in _ORDER if counts.get(mark)]
 
 
-def _plan_counts(computed: Computed) -> list[Counts]:
-    return [Counts(mark=mark, rows=computed.marks.count(mark)) for mark in PlanMark]
+def _plan_counts(counted: Counted) -> list[Counts]:
+    return [Counts(mark=mark, rows=counted.count(mark)) for mark in PlanMark]
 
 
 def _combine(state: OpenRound) -> CombineOut | None:
@@ -68,35 +69,35 @@ def _rules(state: OpenRound) -> list[RuleOut]:
     ]
 
 
-def _findings(computed: Computed) -> list[FindingOut]:
+def _findings(counted: Counted) -> list[FindingOut]:
     found = []
-    for check in CHECKS:
-        if mine := computed.by_check.get(check.key):
-            found.append(
-                FindingOut(
-                    check=check.key,
-                    label=check.label,
-                    holds=check.level.holds,
-                    rows=len({finding.row for finding in mine}),
-                    sentence=check.sentence(mine),
-                    doc=check.doc,
-                )
+    for each in counted.found:
+        check = check_of(each.check)
+        found.append(
+            FindingOut(
+                check=check.key,
+                label=check.label,
+                holds=check.level.holds,
+                rows=len(each.rows),
+                sentence=each.sentence,
+                doc=check.doc,
             )
+        )
     return found
 
 
-def estimate(context: Context, state: OpenRound, computed: Computed) -> Estimate:
+def estimate(context: Context, state: OpenRound, counted: Counted) -> Estimate:
     pace = state.recipe.pace.as_pace()
-    texts = len(computed.ready)
+    texts = counted.texts
     now = context.now()
     civil = Now(now.timestamp(), now)
     last = last_leaves(LineState(), RoundState(pace), texts, civil) or now
     return Estimate(
         texts=texts,
-        parts=computed.ready_parts,
+        parts=counted.parts,
         lasting=lasting((last - now).total_seconds()),
         last_leaves_at=last,
-        cost=context.cost(computed.ready_parts, state.recipe),
+        cost=context.cost(counted.parts, state.recipe),
     )
 
 
@@ -116,7 +117,7 @@ def desk(
         steps: what Undo and Redo would do.
     """
     recipe = state.recipe
-    computed = state.computed() if found.stage == Stage.PREPARING else None
+    counted = context.counting.counted(state) if found.stage == Stage.PREPARING else None
     return Desk(
         id=found.id,
         version=state.version,
@@ -159,9 +160,9 @@ def desk(
         lookups=recipe.lookups,
         leave_out=_rules(state),
         combine=_combine(state),
-        counts=_plan_counts(computed) if computed else counts_out(counts),
-        findings=_findings(computed) if computed else [],
-        estimate=estimate(context, state, computed) if computed else None,
+        counts=_plan_counts(counted) if counted else counts_out(counts),
+        findings=_findings(counted) if counted else [],
+        estimate=estimate(context, state, counted) if counted else None,
         started_at=found.started_at,
         finished_at=found.finished_at,
     )

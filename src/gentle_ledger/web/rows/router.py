@@ -2,18 +2,18 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Query
+from fastapi import APIRouter, Query
 
 from gentle_ledger.app.commands.rows import AddRow, KeepRow, MendCell
-from gentle_ledger.app.open_rounds import from_the_newest
 from gentle_ledger.app.rows import fitting
+from gentle_ledger.app.superseded import from_the_newest
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.errors import NotThere
 from gentle_ledger.store.messages import history_of, message_of, messages_of
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rows import originals_of
-from gentle_ledger.web.context import Context, Here, RoundId, RowNumber, short_work
+from gentle_ledger.web.context import Context, Here, RoundId, RowNumber
 from gentle_ledger.web.rounds.schemas import Desk
 from gentle_ledger.web.rounds.view import changed_desk
 from gentle_ledger.web.rows.schemas import KeepIn, KeptRow, MendIn, RowOut, Rows, SlipOut, Standing
@@ -42,14 +42,14 @@ def rows(
 ) -> Rows:
     """A window of the rows that have this mark, this finding and these words in their cells."""
     found, opened = here.opened(round_id)
-    if found.stage == Stage.PREPARING:
-        opened.computed()
+    counted = here.counting.counted(opened) if found.stage == Stage.PREPARING else None
     with here.database.reading() as session:
-        numbers = fitting(here.rounds, session, found, opened, mark, finding, words)
+        numbers = fitting(here.counting, session, found, opened, mark, finding, words)
         window = numbers[offset : offset + limit]
-        if found.stage == Stage.PREPARING:
+        if counted is not None:
             originals = originals_of(session, found, window)
-            planned = [planned_row(opened.computed(), row) for row in window]
+            standings = zip(window, counted.standings(window), strict=True)
+            planned = [planned_row(opened.composer, row, standing) for row, standing in standings]
             shown = [with_originals(opened.composer, row, originals) for row in planned]
         else:
             wanted = messages_of(session, round_id, [row + 1 for row in window])
@@ -68,7 +68,7 @@ def new_row(here: Here, round_id: RoundId) -> Desk:
     return changed_desk(here, round_id, AddRow())
 
 
-@router.get("/{number}/slip", dependencies=[Depends(short_work)])
+@router.get("/{number}/slip")
 def slip(here: Here, round_id: RoundId, number: RowNumber) -> SlipOut:
     """The text of one row as it will arrive, or as it was sent. It never waits for the other rows."""
     found, opened = here.opened(round_id)
@@ -85,7 +85,7 @@ def standing(here: Here, round_id: RoundId, number: RowNumber) -> Standing:
     found, opened = here.opened(round_id)
     _there(found, number)
     if found.stage == Stage.PREPARING:
-        return planned_standing(opened.computed(), number - 1)
+        return planned_standing(number - 1, here.counting.counted(opened).standing(number - 1))
     with here.database.reading() as session:
         message = message_of(session, round_id, number)
         # What was handed over, and when, is on record with the row that bears the text.
@@ -116,4 +116,5 @@ def _kept(here: Context, round_id: int, number: int) -> RowOut:
     _there(found, number)
     with here.database.reading() as session:
         originals = originals_of(session, found, [number - 1])
-    return with_originals(opened.composer, planned_row(opened.computed(), number - 1), originals)
+    standing = here.counting.counted(opened).standing(number - 1)
+    return with_originals(opened.composer, planned_row(opened.composer, number - 1, standing), originals)

@@ -6,10 +6,10 @@ from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.core.cells.cell import Cell, as_written, is_blank
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.unreadable import Unreadable
-from gentle_ledger.core.checks import Level, check_of
+from gentle_ledger.core.checks import check_of
 from gentle_ledger.core.columns.links import link_host
-from gentle_ledger.core.rounds.compute import Computed
-from gentle_ledger.core.rounds.marks import Mark, PlanMark
+from gentle_ledger.core.rounds.compute import Standing as PlannedStanding
+from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.slip import Slip, runs_by_part, slip_of
 from gentle_ledger.core.sms.parts import measure, tear
 from gentle_ledger.core.wording.composer import Composer, Run
@@ -64,22 +64,15 @@ def cells_out(composer: Composer, row: int) -> list[CellOut]:
     return found
 
 
-def _releasable(computed: Computed, row: int) -> bool:
-    """Whether all that holds a row are checks that the clerk may overrule."""
-    levels = [check_of(f.check).level for f in computed.by_row.get(row, ()) if check_of(f.check).level.holds]
-    return computed.marks[row] is PlanMark.HELD and all(level is Level.MAY_BE_RELEASED for level in levels)
-
-
-def planned_row(computed: Computed, row: int) -> RowOut:
-    findings = computed.by_row.get(row, [])
-    mark = computed.marks[row]
+def planned_row(composer: Composer, row: int, standing: PlannedStanding) -> RowOut:
+    reasons = standing.reasons or tuple(finding.reason for finding in standing.findings)
     return RowOut(
         number=row + 1,
-        mark=mark,
-        reason=computed.reason(row) or "; ".join(finding.reason.sentence for finding in findings),
+        mark=standing.mark,
+        reason="; ".join(reason.sentence for reason in reasons),
         at=None,
-        releasable=_releasable(computed, row),
-        cells=cells_out(computed.composer, row),
+        releasable=standing.releasable,
+        cells=cells_out(composer, row),
     )
 
 
@@ -136,17 +129,16 @@ def planned_slip(context: Context, state: OpenRound, row: int) -> SlipOut:
     return _slip(context, state, row, slip_of(state.composer, row))
 
 
-def planned_standing(computed: Computed, row: int) -> Standing:
+def planned_standing(row: int, standing: PlannedStanding) -> Standing:
     """Where a row stands; one that goes in another row's text stands where that one does."""
-    lead = computed.lead(row)
     return Standing(
         row=row + 1,
-        mark=computed.marks[row],
-        releasable=_releasable(computed, lead),
+        mark=standing.mark,
+        releasable=standing.releasable,
         # What the slip says of its alphabet need not be said twice.
         findings=[
             RowFinding(reason=f.reason.sentence, holds=check_of(f.check).level.holds)
-            for f in computed.by_row.get(lead, ())
+            for f in standing.findings
             if f.check != "alphabet"
         ],
         history=[],

@@ -8,9 +8,9 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 
 from gentle_ledger.app.commands.sending import AskCarrier, GoOn, Pause, Start, Stop, TryAgain
+from gentle_ledger.app.counting.jobs import FreezeRows, Frozen
 from gentle_ledger.app.edit import Command
-from gentle_ledger.app.open_rounds import from_the_newest
-from gentle_ledger.core.rounds.compute import Computed
+from gentle_ledger.app.superseded import from_the_newest
 from gentle_ledger.store.rounds import round_of
 from gentle_ledger.web.context import Context, Here, RoundId
 from gentle_ledger.web.sending.schemas import Confirmation, StartIn, TallyOut
@@ -35,13 +35,13 @@ def confirm(here: Here, round_id: RoundId) -> Confirmation:
 @router.post("/start")
 def start(here: Here, round_id: RoundId, body: StartIn) -> TallyOut:
     """Freezes exactly what the seal stands for and starts sending; anything else is refused."""
-    return _done(here, round_id, Start(seal=body.seal, computed=_current(here, round_id)))
+    return _done(here, round_id, Start(seal=body.seal, frozen=_current(here, round_id)))
 
 
 @from_the_newest
-def _current(here: Context, round_id: int) -> Computed:
+def _current(here: Context, round_id: int) -> Frozen:
     _, opened = here.opened(round_id, preparing=True)
-    return opened.computed()
+    return here.counting.answer(opened, FreezeRows())
 
 
 def _done(here: Context, round_id: int, command: Command) -> TallyOut:

@@ -1,17 +1,15 @@
 """Sending as the browser shows it: what is read before it, and where it stands."""
 
 from datetime import datetime
-from decimal import Decimal
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from gentle_ledger.app.commands.sending import still_to_try
+from gentle_ledger.app.counting.jobs import LookBeforeSending
 from gentle_ledger.app.open_rounds import OpenRound
-from gentle_ledger.app.seal import seal_of
 from gentle_ledger.core.cells.words import count, listed
 from gentle_ledger.core.pace.decide import ANY_ROW, LineState, Now, RoundState, Send, decide, last_leaves
-from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.lines import kept_away, line_in_use
@@ -164,41 +162,22 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
 
 def confirmation(context: Context, state: OpenRound) -> Confirmation:
     """What the clerk reads before sending: how many, to whom, how long, and three slips worth reading."""
-    computed = state.computed()
-    sums = estimate(context, state, computed)
+    counted = context.counting.counted(state)
+    before = context.counting.answer(state, LookBeforeSending())
+    sums = estimate(context, state, counted)
     return Confirmation(
-        seal=seal_of(computed),
+        seal=before.seal,
         line=context.line_name(),
         texts=sums.texts,
         parts=sums.parts,
-        numbers=len({computed.numbers[row].e164 for row in computed.ready}),
-        held=computed.marks.count(PlanMark.HELD),
-        left_out=computed.marks.count(PlanMark.LEFT_OUT),
+        numbers=before.numbers,
+        held=counted.count(PlanMark.HELD),
+        left_out=counted.count(PlanMark.LEFT_OUT),
         lasting=sums.lasting,
         last_leaves_at=sums.last_leaves_at,
         cost=sums.cost,
-        slips=[ShownSlip(why=why, slip=planned_slip(context, state, row)) for why, row in _worth_reading(computed)],
+        slips=[ShownSlip(why=why, slip=planned_slip(context, state, row)) for why, row in before.worth_reading],
     )
-
-
-def _worth_reading(computed: Computed) -> list[tuple[str, int]]:
-    """The first row, the longest text and the largest amount, each row once."""
-    if not computed.ready:
-        return []
-    picks = [("The first", computed.ready[0])]
-    picks.append(
-        ("The longest", max(computed.ready, key=lambda row: (computed.measures[row].parts, len(computed.texts[row]))))
-    )
-    for column, amounts in computed.view.amounts():
-        known = [(value, row) for row in computed.ready if (value := amounts[row]) is not None]
-        if known:
-            largest: tuple[Decimal, int] = max(known, key=lambda pair: pair[0])
-            picks.append((f"The largest {column}", largest[1]))
-            break
-    merged: dict[int, str] = {}
-    for why, row in picks:
-        merged[row] = f"{merged[row]}, {why[0].lower()}{why[1:]}" if row in merged else why
-    return [(why, row) for row, why in merged.items()]
 
 
 def pulse_of(here: Context, round_id: int) -> object:

@@ -1,24 +1,16 @@
 """Files to take away: the marked sheet, and the sample sheets."""
 
 import re
-from collections.abc import Callable, Iterator
 from importlib import resources
-from typing import Any, Literal
+from typing import Any
 
 from fastapi import APIRouter, Response
-from sqlalchemy import select
-from sqlalchemy.orm import Session
 
-from gentle_ledger.app.open_rounds import OpenRound, from_the_newest
-from gentle_ledger.core.columns.display import outputs
-from gentle_ledger.core.rounds.compute import Computed
-from gentle_ledger.core.rounds.marks import Mark
+from gentle_ledger.app.counting.jobs import WriteMarkedSheet
+from gentle_ledger.app.marked_sheet import Kind
+from gentle_ledger.app.superseded import from_the_newest
 from gentle_ledger.core.rounds.stages import Stage
-from gentle_ledger.core.sheets.export import MarkedRow, to_csv, to_xlsx
-from gentle_ledger.core.sms.parts import measure
 from gentle_ledger.store.errors import NotThere
-from gentle_ledger.store.models import Message, Round
-from gentle_ledger.store.rounds import recipe_of
 from gentle_ledger.web.context import Here, RoundId
 from gentle_ledger.web.sheets.schemas import Sample
 
@@ -33,9 +25,9 @@ _SAMPLES = (
     Sample(file_name="november-berth-dues.xlsx", title="November berth dues", about="The same as a workbook"),
     Sample(file_name="winter-lift-out.xlsx", title="Winter lift-out", about="12 boats, ready to send in half a minute"),
 )
-_KINDS: dict[str, tuple[str, Callable[..., bytes]]] = {
-    "csv": ("text/csv; charset=utf-8", to_csv),
-    "xlsx": ("application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", to_xlsx),
+_MEDIA: dict[Kind, str] = {
+    "csv": "text/csv; charset=utf-8",
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
 }
 
 
@@ -47,48 +39,16 @@ def _files(*media: str) -> dict[int | str, dict[str, Any]]:
 @router.get(
     "/rounds/{round_id}/marked-sheet.{kind}",
     response_class=Response,
-    responses=_files(*(media for media, _ in _KINDS.values())),
+    responses=_files(*_MEDIA.values()),
 )
 @from_the_newest
-def marked_sheet(here: Here, round_id: RoundId, kind: Literal["csv", "xlsx"]) -> Response:
+def marked_sheet(here: Here, round_id: RoundId, kind: Kind) -> Response:
     """The original columns as they were, the computed ones, then mark, time, reason, reference, parts and text."""
     found, state = here.opened(round_id)
-    computed = state.computed() if found.stage == Stage.PREPARING else None
-    with here.database.reading() as session:
-        rows = _marked(session, found, state) if computed is None else _planned(computed)
-        media, write = _KINDS[kind]
-        data = write(state.composer.columns.names, rows)
-        name = re.sub(r"[^a-z0-9]+", "-", recipe_of(found).title.lower()).strip("-") or "round"
+    data = here.counting.answer(state, WriteMarkedSheet(kind, Stage(found.stage)))
+    name = re.sub(r"[^a-z0-9]+", "-", state.recipe.title.lower()).strip("-") or "round"
     headers = {"Content-Disposition": f'attachment; filename="{name}-marked.{kind}"'}
-    return Response(data, media_type=media, headers=headers)
-
-
-def _planned(computed: Computed) -> Iterator[MarkedRow]:
-    composer = computed.composer
-    more = outputs(composer.evaluation).values()
-    for row, cells in enumerate(composer.readings.sheet.rows):
-        text = computed.texts[row]
-        parts = computed.measures[row].parts if text else None
-        yield MarkedRow(
-            (*cells, *(v(row) for v in more)), computed.marks[row], None, computed.reason(row), "", parts, text
-        )
-
-
-def _marked(session: Session, found: Round, state: OpenRound) -> Iterator[MarkedRow]:
-    cells = state.readings.sheet.rows
-    more = outputs(state.composer.evaluation).values()
-    wanted = select(Message).where(Message.round_id == found.id).order_by(Message.row)
-    for message in session.scalars(wanted.execution_options(yield_per=2_000)):
-        reached = message.mark not in {Mark.HELD, Mark.LEFT_OUT, Mark.TO_GO}
-        yield MarkedRow(
-            (*cells[message.row - 1], *(value(message.row - 1) for value in more)),
-            message.mark,
-            message.marked_at if reached else None,
-            message.reason,
-            message.reference or "",
-            measure(message.text).parts if message.text else None,
-            message.text,
-        )
+    return Response(data, media_type=_MEDIA[kind], headers=headers)
 
 
 @router.get("/samples")
@@ -96,10 +56,10 @@ def samples() -> list[Sample]:
     return list(_SAMPLES)
 
 
-@router.get("/samples/{file_name}", response_class=Response, responses=_files(*(media for media, _ in _KINDS.values())))
+@router.get("/samples/{file_name}", response_class=Response, responses=_files(*_MEDIA.values()))
 def sample(file_name: str) -> Response:
     if file_name not in {known.file_name for known in _SAMPLES}:
         raise NotThere("There is no such sample sheet.")
     data = (resources.files("gentle_ledger.demo") / "sheets" / file_name).read_bytes()
-    media = _KINDS[file_name.rsplit(".", 1)[-1]][0]
+    media = next(media for kind, media in _MEDIA.items() if file_name.endswith(kind))
     return Response(data, media_type=media, headers={"Content-Disposition": f'attachment; filename="{file_name}"'})

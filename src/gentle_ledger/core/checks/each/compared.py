@@ -29,7 +29,7 @@ COMPARED = reason_kind(
 def compared(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     composer, open_rows = view.composer, set(rows)
     for asks, position in asked_to_equal_numbers(composer.recipe, composer.columns):
-        column, values = composer.columns.names[position], composer.column(position).values.whole(view.give_way)
+        column, values = composer.columns.names[position], composer.column(position).values.whole()
         for row in range(composer.groups.rows):
             value = values[row]
             if isinstance(value, str) and number_in(value) is not None and (bears := view.lead(row)) in open_rows:

@@ -51,6 +51,6 @@ def _blanks(view: RoundView) -> Iterator[tuple[str, str, bool, list[int]]]:
         column = composer.column(position)
         for read in sorted(column.reads - told) if position >= columns.first_computed else ():
             told.add(read)
-            values = composer.column(read).values.whole(view.give_way)
+            values = composer.column(read).values.whole()
             missing = [row for row in range(len(view.texts)) if values[row] is None]
             yield column.name, columns.names[read], columns.roles[read].counts, missing

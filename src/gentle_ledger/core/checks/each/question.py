@@ -31,7 +31,7 @@ def _waiting(view: RoundView) -> dict[int, tuple[str, str]]:
     """The rows that wait for an answer to how a column is read: that column, and why."""
     composer, found = view.composer, dict[int, tuple[str, str]]()
     for position in awaited(composer.recipe, composer.columns, composer.readings):
-        values = composer.column(position).values.whole(view.give_way)
+        values = composer.column(position).values.whole()
         for row in range(composer.groups.rows):
             if isinstance(value := values[row], Unreadable) and value.asks:
                 found.setdefault(view.lead(row), (composer.columns.names[position], value.why))

@@ -19,8 +19,7 @@ UNUSUAL = reason_kind("amount unusual", "{column} is {amount}, {times} times the
 def _middle(amounts: list[Decimal]) -> Decimal:
     """The middle one of the amounts, the smaller of the two middle ones when they are even in number.
 
-    They are put in order by whole mills (a tenth of a cent): whole numbers sort in a fraction of the time, and a sort
-    is one step during which nothing else runs.
+    They are put in order by whole mills (a tenth of a cent): whole numbers sort in a fraction of the time.
     """
     return sorted(amounts, key=lambda amount: int(amount.scaleb(3)))[(len(amounts) - 1) // 2]
 

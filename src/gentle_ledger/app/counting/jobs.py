@@ -1,0 +1,153 @@
+"""What the counting process can be asked: each job is a value that is sent to it, and answers with a round at hand."""
+
+from abc import ABC, abstractmethod
+from array import array
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Generic, TypeVar
+
+from typing_extensions import override
+
+from gentle_ledger.app.commands.columns import Formula
+from gentle_ledger.app.counting.at_hand import RoundAtHand
+from gentle_ledger.app.counting.counted import Counted, StillSo, Token, counted_of
+from gentle_ledger.app.marked_sheet import Kind, planned_sheet, sent_sheet
+from gentle_ledger.app.numbers import groups_in
+from gentle_ledger.app.seal import seal_of
+from gentle_ledger.app.trying import TriedOnAll, try_on_all_rows
+from gentle_ledger.core.columns.combining import Groups
+from gentle_ledger.core.columns.tidy import Group
+from gentle_ledger.core.rounds.frozen import FrozenRow, frozen_rows
+from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.store.history import Read
+
+T = TypeVar("T")
+
+
+class Job(ABC, Generic[T]):
+    """One question about all rows of a round."""
+
+    @abstractmethod
+    def answer(self, at_hand: RoundAtHand) -> T:
+        """The answer; it must be fit to be sent back."""
+
+
+@dataclass(frozen=True, slots=True)
+class CountRows(Job[Counted | StillSo]):
+    """Marks, findings and sums of all rows. `known` is the count that the asking process has already."""
+
+    known: Token | None
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> Counted | StillSo:
+        computed, token = at_hand.computed()
+        return StillSo(computed.history.read) if token == self.known else counted_of(computed, token)
+
+
+@dataclass(frozen=True, slots=True)
+class BeforeSending:
+    """What is to be known of a round before it is sent.
+
+    Attributes:
+        seal: see `seal_of`.
+        numbers: how many different numbers its ready texts go to.
+        worth_reading: the rows (from 0) whose slips are shown, each with why.
+    """
+
+    seal: str
+    numbers: int
+    worth_reading: Sequence[tuple[str, int]]
+
+
+@dataclass(frozen=True, slots=True)
+class LookBeforeSending(Job[BeforeSending]):
+    """Seals what would be sent now."""
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> BeforeSending:
+        computed, _ = at_hand.computed()
+        numbers = {computed.numbers[row].e164 for row in computed.ready}
+        return BeforeSending(seal_of(frozen_rows(computed)), len(numbers), computed.worth_reading)
+
+
+@dataclass(frozen=True, slots=True)
+class Frozen:
+    """All rows as they would be written down.
+
+    Attributes:
+        version: that of the round they were computed from.
+        read: up to where the record of other rounds was read.
+        rows: in order.
+    """
+
+    version: int
+    read: Read | None
+    rows: Sequence[FrozenRow]
+
+
+@dataclass(frozen=True, slots=True)
+class FreezeRows(Job[Frozen]):
+    """Every row's number, text and mark, to be written down when sending starts."""
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> Frozen:
+        computed, _ = at_hand.computed()
+        return Frozen(at_hand.opened.version, computed.history.read, list(frozen_rows(computed)))
+
+
+@dataclass(frozen=True, slots=True)
+class FindWords(Job[Sequence[int]]):
+    """The rows (from 0) that hold every one of the words, in any of their cells."""
+
+    words: str
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> Sequence[int]:
+        needles = self.words.casefold().split()
+        rows = enumerate(at_hand.haystack())
+        return array("I", (row for row, hay in rows if all(needle in hay for needle in needles)))
+
+
+@dataclass(frozen=True, slots=True)
+class GroupRows(Job[Groups]):
+    """Which rows go together in one text."""
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> Groups:
+        return at_hand.opened.composer.groups
+
+
+@dataclass(frozen=True, slots=True)
+class GroupNumbers(Job[list[Group]]):
+    """The groups that the phone numbers fall into."""
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> list[Group]:
+        return groups_in(at_hand.opened)
+
+
+@dataclass(frozen=True, slots=True)
+class TryOnAllRows(Job[TriedOnAll]):
+    """What a formula that is being written comes to in all rows; it is kept for when the formula is put in."""
+
+    written: Formula
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> TriedOnAll:
+        return try_on_all_rows(at_hand.opened, self.written)
+
+
+@dataclass(frozen=True, slots=True)
+class WriteMarkedSheet(Job[bytes]):
+    """The marked sheet as a file."""
+
+    kind: Kind
+    stage: Stage
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> bytes:
+        opened = at_hand.opened
+        if self.stage is Stage.PREPARING:
+            return planned_sheet(self.kind, at_hand.computed()[0])
+        with at_hand.database.reading() as session:
+            return sent_sheet(self.kind, session, opened.round_id, opened.composer)

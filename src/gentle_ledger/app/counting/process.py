@@ -1,0 +1,140 @@
+"""The counting process: it takes one job after the other from standard input, and answers on standard output.
+
+What goes to and fro is pickled, for both ends are this program; see `messages`. The process ends when its standard
+input does.
+"""
+
+import _thread
+import os
+import pickle
+import queue
+import signal
+import sys
+import threading
+import traceback
+from collections import OrderedDict
+from contextlib import suppress
+from pathlib import Path
+from typing import IO
+
+from gentle_ledger.app.counting.at_hand import FileAtHand
+from gentle_ledger.app.counting.messages import Answer, End, HowFar, Outcome, Request
+from gentle_ledger.app.open_rounds import OpenRound
+from gentle_ledger.core.cells.errors import LedgerError
+
+_LESS_URGENT = 5
+"""How much this process is nicer than the others (nice(1)): whoever waits at a key or hands over goes first."""
+_BETWEEN = 0.2
+"""Seconds between two words on how far a job is."""
+_FILES = 4
+"""Ledger files that are kept open; the program has one, its tests have many."""
+
+
+class Ended(BaseException):
+    """Raised in the midst of a job that need not be finished. No `except Exception` on the way may keep it."""
+
+
+class Worker:
+    """Works jobs off in the main thread; two more threads take requests in, and say how far the job is."""
+
+    def __init__(self, taken: IO[bytes], given: IO[bytes]) -> None:
+        self._taken = taken
+        self._given = given
+        self._giving = threading.Lock()
+        self._waiting: queue.SimpleQueue[Request] = queue.SimpleQueue()
+        self._files: OrderedDict[Path, FileAtHand] = OrderedDict()
+        self._ended = -1
+        self._may_be_ended: int | None = None
+        self._working_on: OpenRound | None = None
+        self._idle = threading.Event()
+
+    def run(self) -> None:
+        """Works until standard input ends."""
+        signal.signal(signal.SIGINT, self._interrupted)
+        for work in (self._take_in, self._say_how_far):
+            threading.Thread(target=work, daemon=True).start()
+        while True:
+            request = self._waiting.get()
+            answer = self._answer(request)
+            self._working_on = None
+            self._give(answer)
+
+    def _take_in(self) -> None:
+        try:
+            while True:
+                found = pickle.load(self._taken)
+                if isinstance(found, End):
+                    self._ended = found.number
+                    _thread.interrupt_main()
+                else:
+                    self._waiting.put(found)
+        except EOFError:
+            # Whoever asked is gone, perhaps in the midst of a job: nobody waits for the answer.
+            os._exit(0)
+        except Exception:
+            traceback.print_exc()
+            os._exit(1)
+
+    def _interrupted(self, *_: object) -> None:
+        """Ends the job that need not be finished. The keyboard's own interrupt is for the program, not for this."""
+        if self._may_be_ended is not None and self._may_be_ended == self._ended:
+            self._may_be_ended = None
+            raise Ended()
+
+    def _answer(self, request: Request) -> Answer:
+        try:
+            return self._worked_on(request)
+        except Ended:
+            return Answer(Outcome.SUPERSEDED, None)
+        except LedgerError as fault:
+            return Answer(Outcome.REFUSED, (type(fault), vars(fault)))
+        except Exception:
+            return Answer(Outcome.FAILED, traceback.format_exc())
+
+    def _worked_on(self, request: Request) -> Answer:
+        file = self._file(request.path)
+        with file.database.reading() as session:
+            at_hand = file.round_at(session, request.round_id, request.version, request.now)
+        if at_hand is None:
+            return Answer(Outcome.SUPERSEDED, None)
+        self._working_on = at_hand.opened
+        self._may_be_ended = request.number
+        try:
+            if self._ended == request.number:
+                raise Ended()
+            return Answer(Outcome.DONE, request.job.answer(at_hand))
+        finally:
+            self._may_be_ended = None
+
+    def _file(self, path: Path) -> FileAtHand:
+        if path not in self._files:
+            self._files[path] = FileAtHand(path)
+        self._files.move_to_end(path)
+        while len(self._files) > _FILES:
+            self._files.popitem(last=False)[1].close()
+        return self._files[path]
+
+    def _say_how_far(self) -> None:
+        while not self._idle.wait(_BETWEEN):
+            opened = self._working_on
+            if opened is not None and "composer" in vars(opened):
+                self._give(HowFar(min(99, int(100 * opened.composer.worked_out))))
+
+    def _give(self, what: HowFar | Answer) -> None:
+        with self._giving:
+            pickle.dump(what, self._given, protocol=5)
+            self._given.flush()
+
+
+def main() -> None:
+    """Answers requests on standard input; whatever else is printed goes where errors go."""
+    with suppress(OSError, AttributeError):
+        os.nice(_LESS_URGENT)
+    given = os.fdopen(os.dup(1), "wb")
+    os.dup2(2, 1)
+    with suppress(BrokenPipeError):
+        Worker(sys.stdin.buffer, given).run()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,57 @@
+"""A computed round as it is written down when sending starts: nothing computed changes after that."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from gentle_ledger.core.cells.reasons import Reason
+from gentle_ledger.core.rounds.compute import Computed
+from gentle_ledger.core.rounds.marks import PlanMark
+
+
+@dataclass(frozen=True, slots=True)
+class FrozenRow:
+    """One row.
+
+    Attributes:
+        row: counted from 0.
+        label: what a clerk calls it.
+        number: E.164, or "".
+        text: that of the row that bears it.
+        parts: how many parts that text is carried in.
+        bears: the row (from 0) whose text this one goes in; itself, unless rows are combined.
+        mark: where it stands.
+        reasons: why it is not ready.
+        codes: its references as they are compared.
+    """
+
+    row: int
+    label: str
+    number: str
+    text: str
+    parts: int
+    bears: int
+    mark: PlanMark
+    reasons: tuple[Reason, ...]
+    codes: tuple[str, ...]
+
+    @property
+    def goes(self) -> bool:
+        """True for a row whose own text is to be sent."""
+        return self.mark is PlanMark.READY and self.bears == self.row
+
+
+def frozen_rows(computed: Computed) -> Iterator[FrozenRow]:
+    """Every row, in order."""
+    for row, mark in enumerate(computed.marks):
+        lead = computed.lead(row)
+        yield FrozenRow(
+            row,
+            computed.composer.label(row),
+            computed.numbers[row].e164,
+            computed.texts[lead],
+            computed.measures[lead].parts,
+            lead,
+            mark,
+            tuple(computed.reasons(row)),
+            tuple(computed.codes(row)),
+        )
