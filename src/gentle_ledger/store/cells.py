@@ -42,6 +42,14 @@ def cells_to_json(cells: Sequence[Cell]) -> str:
     return _encode(cells if plain else [_out(cell) for cell in cells])
 
 
-def cells_from_json(text: str) -> tuple[Cell, ...]:
-    """The cells of a line of JSON, each of the type it had."""
-    return tuple(_in(value) for value in json.loads(text))
+def cells_from_json(text: str, texts: dict[str, str] | None = None) -> tuple[Cell, ...]:
+    """The cells of a line of JSON, each of the type it had.
+
+    `texts` are those of other rows, and get those of this one: what stands in many rows is kept in memory once.
+    """
+    found: list[Any] = json.loads(text)
+    if not _AS_THEY_ARE.issuperset(map(type, found)):
+        found = [_in(value) for value in found]
+    if texts is not None:
+        found = [texts.setdefault(cell, cell) if type(cell) is str else cell for cell in found]
+    return tuple(found)

@@ -7,9 +7,6 @@ from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import Any
 
-from alembic import command
-from alembic.config import Config
-from alembic.script import ScriptDirectory
 from filelock import FileLock
 from sqlalchemy import Connection, create_engine, event
 from sqlalchemy.exc import DatabaseError
@@ -66,15 +63,21 @@ class Database:
             raise CannotOpen(self.path, str(fault)) from fault
 
     def _migrate(self, to: str) -> None:
+        # Most processes that open the file never change its tables; what does that takes 11 MB.
+        from alembic import command
+        from alembic.config import Config
+        from alembic.script import ScriptDirectory
+
         with FileLock(f"{self.path}.opening", mode=_FILE):
             config = Config()
             config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-            self._refuse_strange(config)
+            known = {script.revision for script in ScriptDirectory.from_config(config).walk_revisions()}
+            self._refuse_strange(known)
             with self.engine.connect() as connection:
                 config.attributes["connection"] = connection
                 command.upgrade(config, to)
 
-    def _refuse_strange(self, config: Config) -> None:
+    def _refuse_strange(self, known: set[str]) -> None:
         """Nothing is written to a file that is not this version's to write; a mere look leaves it as it is."""
         with closing(sqlite3.connect(self.path, timeout=BUSY_MS / 1000)) as look:
             if self.path.stat().st_size <= _LOOKED_THROUGH and look.execute("PRAGMA quick_check(1)").fetchone() != (
@@ -86,7 +89,6 @@ class Database:
             if tables and not ours:
                 raise CannotOpen(self.path, "another program keeps its data in it")
             kept = {name for (name,) in look.execute("SELECT version_num FROM alembic_version")} if ours else set()
-        known = {script.revision for script in ScriptDirectory.from_config(config).walk_revisions()}
         if not kept <= known:
             raise CannotOpen(
                 self.path, "a newer version of this program has written it", "Start that version, or a newer one."

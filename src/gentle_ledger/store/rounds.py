@@ -155,7 +155,8 @@ def sheet_of(session: Session, found: Round) -> Sheet:
     """The whole sheet of a round, in order."""
     wanted = select(Row.cells).where(Row.round_id == found.id).order_by(Row.number)
     unseen = select(Row.number).where(Row.round_id == found.id, Row.hidden)
-    rows = [cells_from_json(text) for text in session.scalars(wanted)]
+    texts: dict[str, str] = {}
+    rows = [cells_from_json(text, texts) for text in session.scalars(wanted)]
     return Sheet(tuple(columns_of(found)), rows, frozenset(number - 1 for number in session.scalars(unseen)))
 
 

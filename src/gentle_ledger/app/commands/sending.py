@@ -13,7 +13,7 @@ from typing_extensions import override
 from gentle_ledger.app.counting.jobs import Frozen
 from gentle_ledger.app.draft import Draft
 from gentle_ledger.app.edit import Command, Gate
-from gentle_ledger.app.seal import seal_of
+from gentle_ledger.app.seal import seal_of_frozen
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.words import count
 from gentle_ledger.core.rounds.marks import TAKEN_UP, TO_BE_TRIED
@@ -52,7 +52,7 @@ class Start(Command):
 
     @override
     def apply(self, draft: Draft) -> Reason | None:
-        as_seen = seal_of(self.frozen.rows) == self.seal
+        as_seen = seal_of_frozen(self.frozen.rows) == self.seal
         # The transaction keeps every change out: what was computed must still be what stands here.
         if draft.found.version != self.frozen.version or not as_seen or self._behind_the_record(draft):
             raise NotNow(

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import replace
 from datetime import datetime
-from typing import TypeVar, cast
+from typing import Any, TypeVar, cast
 
 from gentle_ledger.app.counting.counted import Counted, StillSo
 from gentle_ledger.app.counting.jobs import CountRows, GroupRows, Job
@@ -98,7 +98,7 @@ class Counting:
 
 def _refusal(found: object) -> LedgerError:
     """The error that a job ended with, as it was there."""
-    kind, said = cast("tuple[type[LedgerError], dict[str, object]]", found)
-    fault = kind.__new__(kind)
+    kind, said = cast("tuple[type[LedgerError], dict[str, Any]]", found)
+    fault = kind.__new__(kind, f"{said['what']} {said['remedy']}".strip())
     vars(fault).update(said)
     return fault

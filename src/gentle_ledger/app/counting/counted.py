@@ -1,18 +1,17 @@
-"""What a count of all rows gives back: marks, findings and sums, packed so that taking them in delays nobody."""
+"""What a count of all rows gives back: marks, findings and sums, packed so that taking them in delays nobody.
 
-import pickle
+The reasons of each row stay with the process that counted; it is asked for those of the rows that are looked at.
+"""
+
 from array import array
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from gentle_ledger.core.cells.reasons import Reason
-from gentle_ledger.core.checks import CHECKS, Finding
-from gentle_ledger.core.rounds.compute import Computed, Standing
+from gentle_ledger.core.checks import CHECKS
+from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.marks import PlanMark
 from gentle_ledger.store.history import Read
 
-_CHUNK = 256
-"""Rows whose reasons are unpacked together: some tenths of a millisecond."""
 _MARKS = tuple(PlanMark)
 
 Token = tuple[int, int]
@@ -49,7 +48,6 @@ class Counted:
         marks: one byte a row, the place of its mark among the marks there are.
         found: what the checks found, in their order.
         texts, parts: how many texts may be sent, and how many parts they are carried in altogether.
-        packed: reasons and findings of the rows that have any, so many rows together; see `standing`.
     """
 
     token: Token
@@ -58,7 +56,6 @@ class Counted:
     found: tuple[FoundBy, ...]
     texts: int
     parts: int
-    packed: tuple[bytes, ...]
 
     def count(self, mark: PlanMark) -> int:
         """How many rows have the mark."""
@@ -71,26 +68,6 @@ class Counted:
     def rows_found(self, check: str) -> Sequence[int]:
         """The rows (from 0) in which the check of that key found something, in order."""
         return next((found.rows for found in self.found if found.check == check), ())
-
-    def standing(self, row: int) -> Standing:
-        """Where a row (from 0) stands."""
-        return self.standings((row,))[0]
-
-    def standings(self, rows: Iterable[int]) -> list[Standing]:
-        """Where some rows (from 0) stand."""
-        chunks: dict[int, _Chunk] = {}
-        found = []
-        for row in rows:
-            place = row // _CHUNK
-            if place not in chunks:
-                chunks[place] = pickle.loads(self.packed[place])
-            reasons, findings = chunks[place].get(row, ((), ()))
-            found.append(Standing(_MARKS[self.marks[row]], reasons, findings))
-        return found
-
-
-_Chunk = dict[int, tuple[tuple[Reason, ...], tuple[Finding, ...]]]
-"""Of the rows that have any: reasons, and what the checks found."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,14 +84,6 @@ def counted_of(computed: Computed, token: Token) -> Counted:
         if mine := computed.by_check.get(check.key):
             rows = array("I", sorted({finding.row for finding in mine}))
             found.append(FoundBy(check.key, check.sentence(mine), rows.tobytes()))
-    packed = []
-    for start in range(0, len(computed), _CHUNK):
-        chunk: _Chunk = {}
-        for row in range(start, min(start + _CHUNK, len(computed))):
-            standing = computed.standing(row)
-            if standing.reasons or standing.findings:
-                chunk[row] = (standing.reasons, standing.findings)
-        packed.append(pickle.dumps(chunk, protocol=5))
     return Counted(
         token,
         computed.history.read,
@@ -122,5 +91,4 @@ def counted_of(computed: Computed, token: Token) -> Counted:
         tuple(found),
         len(computed.ready),
         computed.ready_parts,
-        tuple(packed),
     )

@@ -17,6 +17,7 @@ from gentle_ledger.app.seal import seal_of
 from gentle_ledger.app.trying import TriedOnAll, try_on_all_rows
 from gentle_ledger.core.columns.combining import Groups
 from gentle_ledger.core.columns.tidy import Group
+from gentle_ledger.core.rounds.compute import Standing
 from gentle_ledger.core.rounds.frozen import FrozenRow, frozen_rows
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.history import Read
@@ -45,6 +46,18 @@ class CountRows(Job[Counted | StillSo]):
 
 
 @dataclass(frozen=True, slots=True)
+class LookAtRows(Job[list[Standing]]):
+    """Where some rows (from 0) stand, and why."""
+
+    rows: Sequence[int]
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> list[Standing]:
+        computed, _ = at_hand.computed()
+        return [computed.standing(row) for row in self.rows]
+
+
+@dataclass(frozen=True, slots=True)
 class BeforeSending:
     """What is to be known of a round before it is sent.
 
@@ -67,7 +80,7 @@ class LookBeforeSending(Job[BeforeSending]):
     def answer(self, at_hand: RoundAtHand) -> BeforeSending:
         computed, _ = at_hand.computed()
         numbers = {computed.numbers[row].e164 for row in computed.ready}
-        return BeforeSending(seal_of(frozen_rows(computed)), len(numbers), computed.worth_reading)
+        return BeforeSending(seal_of(computed), len(numbers), computed.worth_reading)
 
 
 @dataclass(frozen=True, slots=True)

@@ -108,6 +108,7 @@ class Pool:
     def __init__(self, most: int = MOST) -> None:
         self._processes = [_Process() for _ in range(most)]
         self._guard = threading.Lock()
+        self._closed = False
 
     def start(self) -> None:
         """Starts the first process ahead of its first job: that takes a second."""
@@ -116,13 +117,16 @@ class Pool:
     def ask(self, place: Place, version: int, now: datetime, job: Job[Any], current: Callable[[], bool]) -> Answer:
         """The answer to a job on a round at a version, asked once more if the process is gone meanwhile.
 
-        Raises Superseded when `current` tells that nobody needs it any more, and ProcessGone when it ends twice.
+        Raises Superseded when `current` tells that nobody needs it any more, and ProcessGone when it ends twice, or
+        after `close`.
         """
         known = self._with(place)
         with known.turn:
             for again in (True, False):
                 if not current():
                     raise Superseded()
+                if self._closed:
+                    raise ProcessGone()
                 try:
                     return known.ask(place, version, now, job)
                 except ProcessGone:
@@ -141,7 +145,8 @@ class Pool:
         return known.percent.get(place, 0) if known else 0
 
     def close(self) -> None:
-        """Ends all processes."""
+        """Ends all processes; none is started any more."""
+        self._closed = True
         for each in self._processes:
             each.stop()
 

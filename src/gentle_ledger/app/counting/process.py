@@ -5,6 +5,7 @@ input does.
 """
 
 import _thread
+import gc
 import os
 import pickle
 import queue
@@ -26,6 +27,10 @@ _LESS_URGENT = 5
 """How much this process is nicer than the others (nice(1)): whoever waits at a key or hands over goes first."""
 _BETWEEN = 0.2
 """Seconds between two words on how far a job is."""
+_IDLE = 1.0
+"""Seconds without a job after which there is time to look for objects that nobody needs any more."""
+_MOST_JOBS = 50
+"""Jobs after which that is done all the same."""
 _FILES = 4
 """Ledger files that are kept open; the program has one, its tests have many."""
 
@@ -53,11 +58,23 @@ class Worker:
         signal.signal(signal.SIGINT, self._interrupted)
         for work in (self._take_in, self._say_how_far):
             threading.Thread(target=work, daemon=True).start()
+        # In the midst of a count a collection goes through the whole sheet for nothing: that is left for afterwards.
+        gc.disable()
+        jobs = 0
         while True:
-            request = self._waiting.get()
+            try:
+                request = self._waiting.get(timeout=_IDLE if jobs else None)
+            except queue.Empty:
+                gc.collect()
+                jobs = 0
+                continue
             answer = self._answer(request)
             self._working_on = None
             self._give(answer)
+            jobs += 1
+            if jobs == _MOST_JOBS:
+                gc.collect()
+                jobs = 0
 
     def _take_in(self) -> None:
         try:

@@ -13,7 +13,7 @@ from gentle_ledger.core.columns.cache import Cache
 from gentle_ledger.core.columns.recognise import Verdict, recognise
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.sheets.model import Sheet
-from gentle_ledger.core.sheets.sent_marks import SentMarks, sent_marks
+from gentle_ledger.core.sheets.sent_marks import SentMarks, sent_marks_in
 
 _LOOK_AT = 200
 _NEARLY_ALL = 0.8
@@ -118,7 +118,11 @@ class Readings:
 
     def sent_marks(self) -> tuple[SentMarks, ...]:
         """The columns that say which rows were sent."""
-        return self.cache.kept("sent marks", self._all, lambda: sent_marks(self.sheet))
+        found = (self._sent_marks_in(position) for position in range(len(self.sheet.columns)))
+        return tuple(marks for marks in found if marks)
+
+    def _sent_marks_in(self, position: int) -> SentMarks | None:
+        return self.cache.kept(("sent marks", position), {position}, lambda: sent_marks_in(self.sheet, position))
 
     def blanks(self, position: int) -> int:
         """How many cells of a column are blank."""

@@ -44,15 +44,19 @@ class SentMarks:
 
 def sent_marks(sheet: Sheet) -> tuple[SentMarks, ...]:
     """Every column of the sheet that says of at least one row that it was sent."""
+    found = (sent_marks_in(sheet, position) for position in range(len(sheet.columns)))
+    return tuple(marks for marks in found if marks)
+
+
+def sent_marks_in(sheet: Sheet, position: int) -> SentMarks | None:
+    """What one column of the sheet says; None for one that says of no row that it was sent.
+
+    It hangs on the names of the others as well: only beside our other columns is one called Mark ours.
+    """
     names = {column_key(name) for name in sheet.columns}
     ours = {column_key(name) for name in MARK_COLUMNS} <= names
-    found = []
-    for position, name in enumerate(sheet.columns):
-        made = _ours(sheet, position) if ours and re.fullmatch(r"mark(?: \d+)?", column_key(name)) else None
-        made = made or _like_one(sheet, position)
-        if made:
-            found.append(made)
-    return tuple(found)
+    called_so = re.fullmatch(r"mark(?: \d+)?", column_key(sheet.columns[position]))
+    return (_ours(sheet, position) if ours and called_so else None) or _like_one(sheet, position)
 
 
 def _made(sheet: Sheet, position: int, ours: bool, rows: Sequence[int]) -> SentMarks | None:

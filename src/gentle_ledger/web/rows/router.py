@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from gentle_ledger.app.commands.rows import AddRow, KeepRow, MendCell
+from gentle_ledger.app.counting.jobs import LookAtRows
 from gentle_ledger.app.rows import fitting
 from gentle_ledger.app.superseded import from_the_newest
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
@@ -42,14 +43,13 @@ def rows(
 ) -> Rows:
     """A window of the rows that have this mark, this finding and these words in their cells."""
     found, opened = here.opened(round_id)
-    counted = here.counting.counted(opened) if found.stage == Stage.PREPARING else None
     with here.database.reading() as session:
         numbers = fitting(here.counting, session, found, opened, mark, finding, words)
         window = numbers[offset : offset + limit]
-        if counted is not None:
+        if found.stage == Stage.PREPARING:
             originals = originals_of(session, found, window)
-            standings = zip(window, counted.standings(window), strict=True)
-            planned = [planned_row(opened.composer, row, standing) for row, standing in standings]
+            standings = here.counting.answer(opened, LookAtRows(window))
+            planned = [planned_row(opened.composer, row, where) for row, where in zip(window, standings, strict=True)]
             shown = [with_originals(opened.composer, row, originals) for row in planned]
         else:
             wanted = messages_of(session, round_id, [row + 1 for row in window])
@@ -85,7 +85,8 @@ def standing(here: Here, round_id: RoundId, number: RowNumber) -> Standing:
     found, opened = here.opened(round_id)
     _there(found, number)
     if found.stage == Stage.PREPARING:
-        return planned_standing(number - 1, here.counting.counted(opened).standing(number - 1))
+        [standing] = here.counting.answer(opened, LookAtRows([number - 1]))
+        return planned_standing(number - 1, standing)
     with here.database.reading() as session:
         message = message_of(session, round_id, number)
         # What was handed over, and when, is on record with the row that bears the text.
@@ -116,5 +117,5 @@ def _kept(here: Context, round_id: int, number: int) -> RowOut:
     _there(found, number)
     with here.database.reading() as session:
         originals = originals_of(session, found, [number - 1])
-    standing = here.counting.counted(opened).standing(number - 1)
+    [standing] = here.counting.answer(opened, LookAtRows([number - 1]))
     return with_originals(opened.composer, planned_row(opened.composer, number - 1, standing), originals)

@@ -1,0 +1,247 @@
+"""The counting process: what it gives back, what ends it, and what happens when it is gone."""
+
+import os
+import pickle
+import signal
+import subprocess
+import sys
+import threading
+from datetime import UTC, datetime
+
+import pytest
+
+from gentle_ledger.app.commands.columns import Formula
+from gentle_ledger.app.commands.rows import MendCell
+from gentle_ledger.app.counting import process
+from gentle_ledger.app.counting.client import Counting, NotCounted
+from gentle_ledger.app.counting.jobs import (
+    CountRows,
+    FindWords,
+    FreezeRows,
+    GroupNumbers,
+    GroupRows,
+    LookAtRows,
+    LookBeforeSending,
+    TryOnAllRows,
+)
+from gentle_ledger.app.counting.messages import Request
+from gentle_ledger.app.counting.pool import Pool
+from gentle_ledger.app.edit import Editor
+from gentle_ledger.app.numbers import groups_in
+from gentle_ledger.app.open_rounds import RoundCache
+from gentle_ledger.app.seal import seal_of, seal_of_frozen
+from gentle_ledger.app.settings import NotUsable
+from gentle_ledger.app.superseded import Superseded
+from gentle_ledger.app.trying import try_on_all_rows
+from gentle_ledger.core.recipe.toml import recipe_from_toml
+from gentle_ledger.core.rounds.compute import compute_round
+from gentle_ledger.core.rounds.frozen import frozen_rows
+from gentle_ledger.core.rounds.marks import PlanMark
+from gentle_ledger.core.sheets.bring_in import bring_in
+from gentle_ledger.store.database import Database
+from gentle_ledger.store.rounds import add_round, round_of
+from tests.bench.sheets import WORDING, as_csv
+from tests.servers import until
+
+AT = datetime(2026, 11, 26, tzinfo=UTC)
+SHEET = b"""First name,Mobile,Berth,Due
+Ines,902-555-0128,C14,186.40
+,902-555-0111,C15,50
+Bo,902-555-012,C16,9
+Ines,902-555-0128,C17,13.60
+Mia,902-555-0130,C18,twelve
+Finn,506-555-0144,C19,0
+"""
+RECIPE = """
+wording = "Hello {First name}, {Due} for {Berth}. {Late}"
+region = "CA"
+[columns.Late]
+formula = "{Due} * 1.5%"
+format = "money"
+[[leave_out]]
+when = "{Due} = 0"
+reason = "nothing due"
+"""
+COMBINED = f'{RECIPE}[combine]\nby = "Mobile"\n[combine.columns]\nDue = "sum"\nBerth = "listed"\nLate = "sum"\n'
+
+
+class Ledger:
+    """A ledger file with the counting processes beside it, and whatever the tests do to them."""
+
+    def __init__(self, folder) -> None:
+        self.database = Database(folder / "ledger.sqlite3")
+        self.database.migrate()
+        self.pool = Pool(1)
+        self.counting = Counting(self.database, lambda: AT, self.pool)
+        self.cache = RoundCache(self.counting.end, self.counting.groups)
+        self.editor = Editor(self.database, self.cache, lambda: AT)
+
+    def bring(self, data=SHEET, recipe=RECIPE):
+        with self.database.writing() as session:
+            sheet = bring_in(data, "a.csv").sheet
+            return add_round(session, sheet, recipe_from_toml(recipe), "a.csv", None, AT).id
+
+    def opened(self, number):
+        with self.database.reading() as session:
+            return self.cache.opened(session, round_of(session, number))
+
+    @property
+    def process(self) -> int:
+        return self.pool._processes[0].start().pid
+
+    def at_work(self, opened, job):
+        """Asks from another thread, and gives back what came of it once the work is under way."""
+        came = []
+
+        def ask():
+            try:
+                came.append(self.counting.answer(opened, job))
+            except Exception as fault:
+                came.append(fault)
+
+        thread = threading.Thread(target=ask)
+        thread.start()
+        until(lambda: came or self.counting.percent(opened.round_id), "a count under way")
+        assert not came, "it was still at work"
+        return thread, came
+
+
+@pytest.fixture
+def ledger(tmp_path):
+    made = Ledger(tmp_path)
+    yield made
+    made.pool.close()
+    made.database.close()
+
+
+LONG = as_csv(10_000)
+LONG_RECIPE = f'wording = "{WORDING}"\nregion = "CA"\n'
+
+
+@pytest.mark.parametrize("recipe", [RECIPE, COMBINED], ids=["each row for itself", "rows combined"])
+def test_what_is_counted_elsewhere_is_what_is_computed_here(ledger, recipe):
+    opened, ask = ledger.opened(ledger.bring(recipe=recipe)), ledger.counting.answer
+    here = compute_round(opened.readings.sheet, opened.recipe)
+    found = ledger.counting.counted(opened)
+    for mark in PlanMark:
+        rows = [row for row, its in enumerate(here.marks) if its == mark]
+        assert (found.count(mark), list(found.rows_with(mark))) == (len(rows), rows)
+    assert list(found.rows_with("Sent")) == []
+    assert [each.check for each in found.found] == list(here.by_check)
+    for check, mine in here.by_check.items():
+        assert list(found.rows_found(check)) == sorted({finding.row for finding in mine})
+    assert list(found.rows_found("no such check")) == []
+    assert (found.texts, found.parts) == (len(here.ready), here.ready_parts)
+    assert ask(opened, LookAtRows([4, 0, 3])) == [here.standing(row) for row in (4, 0, 3)]
+    before = ask(opened, LookBeforeSending())
+    assert (before.seal, before.worth_reading) == (seal_of(here), here.worth_reading)
+    frozen = ask(opened, FreezeRows())
+    assert (frozen.version, frozen.rows) == (opened.version, list(frozen_rows(here)))
+    assert seal_of_frozen(frozen.rows) == before.seal
+    assert ask(opened, GroupRows()) == here.composer.groups
+    assert ask(opened, GroupNumbers()) == groups_in(opened)
+    written = Formula(formula="{Due} * 2")
+    assert ask(opened, TryOnAllRows(written)) == try_on_all_rows(opened, written)
+    assert list(ask(opened, FindWords("INES c1"))) == [0, 3]
+    assert list(ask(opened, FindWords("ines c15"))) == []
+
+
+def test_what_is_known_already_is_not_sent_again(ledger):
+    opened = ledger.opened(ledger.bring())
+    first = ledger.counting.answer(opened, CountRows(None))
+    assert not hasattr(ledger.counting.answer(opened, CountRows(first.token)), "marks")
+    assert ledger.counting.answer(opened, CountRows((0, 0))).token == first.token
+
+
+def test_a_refusal_comes_back_as_it_was_said(ledger):
+    opened = ledger.opened(ledger.bring())
+    with pytest.raises(NotUsable, match="format"):
+        ledger.counting.answer(opened, TryOnAllRows(Formula(formula="{Due}", format="no such format")))
+
+
+def test_a_newer_state_ends_the_count_and_an_older_one_does_not(ledger):
+    number = ledger.bring(LONG, LONG_RECIPE)
+    opened, before = ledger.opened(number), ledger.process
+    thread, came = ledger.at_work(opened, CountRows(None))
+    ledger.pool.end((ledger.database.path, number), opened.version - 1)
+    ledger.pool.end((ledger.database.path, number + 1), opened.version)
+    assert not came
+    newer = ledger.editor.edit(number, MendCell(row=1, column="First name", typed="Zoe")).opened
+    thread.join(20)
+    assert isinstance(came[0], Superseded)
+    assert ledger.counting.answer(newer, FindWords("zoe")) == ledger.counting.answer(newer, FindWords("Zoe b0"))
+    assert ledger.counting.counted(newer).texts == 10_000
+    assert ledger.process == before, "it keeps its sheet at hand"
+    with pytest.raises(Superseded):
+        ledger.counting.counted(opened)
+
+
+def test_a_version_that_another_copy_replaced_is_not_counted(ledger):
+    number = ledger.bring()
+    opened = ledger.opened(number)
+    elsewhere = Editor(ledger.database, RoundCache(), lambda: AT)
+    elsewhere.edit(number, MendCell(row=1, column="Due", typed="999"))
+    with pytest.raises(Superseded):
+        ledger.counting.answer(opened, FindWords("999"))
+    assert list(ledger.counting.answer(ledger.opened(number), FindWords("999"))) == [0]
+
+
+def test_a_process_that_is_killed_in_the_midst_is_asked_once_more(ledger):
+    opened = ledger.opened(ledger.bring(LONG, LONG_RECIPE))
+    thread, came = ledger.at_work(opened, CountRows(None))
+    killed = ledger.process
+    os.kill(killed, signal.SIGKILL)
+    thread.join(60)
+    assert came[0].texts == 10_000
+    assert ledger.process != killed
+
+
+class Deadly:
+    """Ends the process that takes it in."""
+
+    def __reduce__(self):
+        return os._exit, (3,)
+
+
+def test_what_ends_the_process_twice_is_said(ledger):
+    opened = ledger.opened(ledger.bring())
+    with pytest.raises(NotCounted, match="could not be counted"):
+        ledger.counting.answer(opened, Deadly())
+    assert ledger.counting.counted(opened).texts == 2, "and the next one is answered"
+
+
+def test_a_job_that_fails_is_told_with_its_place(ledger):
+    opened = ledger.opened(ledger.bring())
+    with pytest.raises(RuntimeError, match="has no attribute 'answer'"):
+        ledger.counting.answer(opened, "no job")
+    assert ledger.counting.counted(opened).texts == 2
+
+
+@pytest.mark.parametrize("at_work", [False, True])
+def test_the_process_ends_with_whoever_asks(ledger, at_work):
+    number = ledger.bring(LONG, LONG_RECIPE)
+    running = subprocess.Popen(
+        [sys.executable, "-I", "-m", process.__name__], stdin=subprocess.PIPE, stdout=subprocess.PIPE
+    )
+    if at_work:
+        pickle.dump(Request(1, ledger.database.path, number, 1, AT, CountRows(None)), running.stdin)
+        running.stdin.flush()
+        pickle.load(running.stdout)
+    running.stdin.close()
+    assert running.wait(10) == 0
+    running.stdout.close()
+
+
+def test_the_keyboard_interrupts_the_program_and_not_the_count(ledger):
+    opened = ledger.opened(ledger.bring(LONG, LONG_RECIPE))
+    thread, came = ledger.at_work(opened, CountRows(None))
+    os.kill(ledger.process, signal.SIGINT)
+    thread.join(60)
+    assert came[0].texts == 10_000
+
+
+def test_nothing_is_counted_after_the_end(ledger):
+    opened = ledger.opened(ledger.bring())
+    ledger.pool.close()
+    with pytest.raises(NotCounted):
+        ledger.counting.counted(opened)
