@@ -27,6 +27,7 @@ dev: .stamps/dev frontend/src/api/schema.d.ts
 bench: .stamps/dev .stamps/chromium $(CLIENT)
 	$(PY) -m pytest tests/bench --benchmark-only --benchmark-disable-gc --benchmark-columns=min,median,rounds
 	$(PY) -m tests.bench.memory
+	$(PY) -m tests.bench.program
 	$(PY) -m tests.bench.keys
 
 # A thousand kills of the program and its carrier, counted at the carrier: an hour or more.

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.core.cells.cell import Cell, same_cell
 from gentle_ledger.core.cells.reasons import Reason
+from gentle_ledger.core.cells.rows import RowNumber, number_of_row
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.store.journal import CellsEffect, Effect, FlagEffect, RecipeEffect, RowEffect, SheetEffect, Touched
@@ -53,7 +54,7 @@ class Draft:
             set_recipe(self.found, recipe)
             self.effects.append(RecipeEffect.between(before, recipe))
 
-    def mend(self, cells: Mapping[tuple[int, int], Cell]) -> None:
+    def mend(self, cells: Mapping[tuple[RowNumber, int], Cell]) -> None:
         """Gives cells another content, by row (from 1) and column (from 0). Raises NotThere, or NotNow."""
         changes = []
         for (number, column), cell in cells.items():
@@ -63,13 +64,13 @@ class Draft:
         if changes:
             self._do(CellsEffect(changes))
 
-    def add_row(self) -> int:
+    def add_row(self) -> RowNumber:
         """Adds a blank row at the end; gives its number. Raises NotNow."""
-        number = self.found.row_count + 1
+        number = number_of_row(self.found.row_count)
         self._do(RowEffect(number))
         return number
 
-    def flag(self, name: str, rows: Sequence[int], value: bool) -> list[int]:
+    def flag(self, name: str, rows: Sequence[RowNumber], value: bool) -> list[RowNumber]:
         """Sets `left_out` or `released` of rows (from 1); gives those that were otherwise before. Raises NotThere."""
         changes = flagged(self.session, self.found, name, rows, value)
         if changes:

@@ -6,6 +6,7 @@ from typing import Literal
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from gentle_ledger.core.cells.rows import row_of_number
 from gentle_ledger.core.columns.display import outputs
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.marks import Mark
@@ -44,9 +45,10 @@ def _sent(session: Session, round_id: int, composer: Composer) -> Iterator[Marke
     more = outputs(composer.evaluation).values()
     wanted = select(Message).where(Message.round_id == round_id).order_by(Message.row)
     for message in session.scalars(wanted.execution_options(yield_per=2_000)):
+        row = row_of_number(message.row)
         reached = message.mark not in {Mark.HELD, Mark.LEFT_OUT, Mark.TO_GO}
         yield MarkedRow(
-            (*cells[message.row - 1], *(value(message.row - 1) for value in more)),
+            (*cells[row], *(value(row) for value in more)),
             message.mark,
             message.marked_at if reached else None,
             message.reason,

@@ -9,6 +9,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.columns.combining import Groups
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.recipe.model import Recipe
@@ -115,7 +116,7 @@ class RoundCache:
         elif touched.cells:
             rows = list(readings.sheet.rows)
             for row in {row for row, _ in touched.cells}:
-                rows[row] = row_of(session, found, row + 1)
+                rows[row] = row_of(session, found, number_of_row(row))
             readings = readings.after(replace(readings.sheet, rows=rows), sorted(touched.cells))
         return OpenRound(found, readings, kept, self._grouped)
 

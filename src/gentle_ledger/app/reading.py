@@ -13,6 +13,7 @@ from typing import Any, ClassVar
 
 from gentle_ledger.app import reading_process
 from gentle_ledger.core.cells.errors import SheetError
+from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.cells.words import count
 from gentle_ledger.core.sheets.bring_in import BroughtIn, Glance, refuse_by_size
 from gentle_ledger.core.sheets.header import Reading
@@ -84,7 +85,7 @@ def glance_apart(
     return Seen(Glance(names, chosen, lines, characters), None if trouble else _brought(answer), trouble)
 
 
-def _refusal(said: tuple[str, str, int | None, str | None]) -> SheetError:
+def _refusal(said: tuple[str, str, RowNumber | None, str | None]) -> SheetError:
     what, remedy, row, column = said
     return SheetError(what, remedy, row=row, column=column)
 

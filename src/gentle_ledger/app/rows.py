@@ -5,6 +5,7 @@ from sqlalchemy.orm import Session
 from gentle_ledger.app.counting.client import Counting
 from gentle_ledger.app.counting.jobs import FindWords
 from gentle_ledger.app.open_rounds import OpenRound
+from gentle_ledger.core.cells.rows import row_of_number
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.messages import rows_with_mark
 from gentle_ledger.store.models import Round
@@ -27,7 +28,7 @@ def fitting(
         marked = set(counting.counted(opened).rows_with(mark))
         passing = marked if passing is None else passing & marked
     elif mark is not None:
-        passing = {number - 1 for number in rows_with_mark(session, found.id, mark)}
+        passing = {row_of_number(number) for number in rows_with_mark(session, found.id, mark)}
     if words.strip():
         holding = counting.answer(opened, FindWords(words))
         return [row for row in holding if passing is None or row in passing]

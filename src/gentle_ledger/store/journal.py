@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.cell import Cell
 from gentle_ledger.core.cells.reasons import Reason, reason_of
+from gentle_ledger.core.cells.rows import RowNumber, row_of_number
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.store.cells import cells_from_json, cells_to_json
 from gentle_ledger.store.errors import NotNow
@@ -82,13 +83,13 @@ class RecipeEffect:
 class CellsEffect:
     """Cells that got another content: row (from 1), column (from 0), what stood there, what stands there now."""
 
-    cells: Sequence[tuple[int, int, Cell, Cell]]
+    cells: Sequence[tuple[RowNumber, int, Cell, Cell]]
 
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
         """See `Effect`."""
         for number, column, before, after in reversed(self.cells) if back else self.cells:
             write_cell(session, found, number, column, before if back else after)
-            touched.cells.add((number - 1, column))
+            touched.cells.add((row_of_number(number), column))
 
     def as_json(self) -> dict[str, Any]:
         """See `Effect`."""
@@ -99,7 +100,7 @@ class CellsEffect:
 class RowEffect:
     """A blank row that was added at the end."""
 
-    number: int
+    number: RowNumber
 
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
         """See `Effect`."""
@@ -119,7 +120,7 @@ class FlagEffect:
     """Rows (from 1) that were left out or released, or taken back; `name` is the flag's, `after` what it became."""
 
     name: str
-    rows: Sequence[int]
+    rows: Sequence[RowNumber]
     after: bool
 
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:

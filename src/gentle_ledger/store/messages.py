@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.cells.reasons import Reason
+from gentle_ledger.core.cells.rows import RowNumber, number_of_row
 from gentle_ledger.core.rounds.frozen import FrozenRow
 from gentle_ledger.core.rounds.marks import ALLOWED, FIRST_TRY_OPEN, STOPPED, Mark
 from gentle_ledger.core.rounds.stages import Stage
@@ -37,12 +38,12 @@ def freeze(session: Session, found: Round, rows: Iterable[FrozenRow], at: dateti
         [
             {
                 "round_id": found.id,
-                "row": frozen.row + 1,
+                "row": number_of_row(frozen.row),
                 "label": frozen.label,
                 "address": frozen.number,
                 "text": frozen.text,
                 "parts": frozen.parts,
-                "with_row": None if frozen.bears == frozen.row else frozen.bears + 1,
+                "with_row": None if frozen.bears == frozen.row else number_of_row(frozen.bears),
                 "mark": frozen.mark.kept,
                 **_reasons(frozen.reasons),
                 "may_retry": False,
@@ -162,18 +163,18 @@ def texts_to(session: Session, number: str) -> list[Message]:
     return list(session.scalars(wanted.order_by(Message.marked_at.desc())))
 
 
-def message_of(session: Session, round_id: int, row: int) -> Message:
+def message_of(session: Session, round_id: int, row: RowNumber) -> Message:
     """The text of a row (from 1) of a started round."""
     return session.scalars(select(Message).where(Message.round_id == round_id, Message.row == row)).one()
 
 
-def messages_of(session: Session, round_id: int, rows: Collection[int]) -> list[Message]:
+def messages_of(session: Session, round_id: int, rows: Collection[RowNumber]) -> list[Message]:
     """The texts of some rows (from 1), in the sheet's order."""
     wanted = select(Message).where(Message.round_id == round_id, Message.row.in_(rows))
     return list(session.scalars(wanted.order_by(Message.row)))
 
 
-def rows_with_mark(session: Session, round_id: int, mark: str) -> list[int]:
+def rows_with_mark(session: Session, round_id: int, mark: str) -> list[RowNumber]:
     """The rows (from 1) of a started round with that mark."""
     return list(session.scalars(select(Message.row).where(Message.round_id == round_id, Message.mark == mark)))
 

@@ -8,6 +8,7 @@ from sqlalchemy.engine import Dialect
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 from sqlalchemy.types import TypeDecorator
 
+from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
 
@@ -91,7 +92,7 @@ class Row(RowContent, Base):
     __tablename__ = "rows"
 
     round_id: Mapped[int] = mapped_column(ForeignKey("rounds.id", ondelete="CASCADE"), primary_key=True)
-    number: Mapped[int] = mapped_column(primary_key=True)
+    number: Mapped[RowNumber] = mapped_column(primary_key=True)
 
 
 class Change(Base):
@@ -138,7 +139,7 @@ class EarlierRow(RowContent, Base):
     __tablename__ = "earlier_rows"
 
     sheet_id: Mapped[int] = mapped_column(ForeignKey("earlier_sheets.id", ondelete="CASCADE"), primary_key=True)
-    number: Mapped[int] = mapped_column(primary_key=True)
+    number: Mapped[RowNumber] = mapped_column(primary_key=True)
 
 
 class Message(Base):
@@ -162,7 +163,7 @@ class Message(Base):
 
     id: Mapped[int] = mapped_column(primary_key=True)
     round_id: Mapped[int] = mapped_column(ForeignKey("rounds.id"))
-    row: Mapped[int]
+    row: Mapped[RowNumber]
     label: Mapped[str]
     address: Mapped[str]
     text: Mapped[str] = mapped_column(Text)
@@ -175,7 +176,7 @@ class Message(Base):
     tries: Mapped[int] = mapped_column(default=0)
     reference: Mapped[str | None]
     marked_at: Mapped[datetime] = mapped_column(Instant)
-    with_row: Mapped[int | None]
+    with_row: Mapped[RowNumber | None]
     uncertain: Mapped[bool] = mapped_column(default=False)
     codes: Mapped[str] = mapped_column(Text, default="[]")
 

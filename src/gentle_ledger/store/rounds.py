@@ -9,6 +9,7 @@ from sqlalchemy import Table, delete, func, insert, select
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.cell import Cell
+from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.words import listed
 from gentle_ledger.core.recipe.kept import kept_recipe, salvaged
 from gentle_ledger.core.recipe.model import Recipe
@@ -70,7 +71,7 @@ def put_rows(session: Session, found: Round, sheet: Sheet, kept: KeptRows) -> No
         batch = [
             {
                 "round_id": found.id,
-                "number": row + 1,
+                "number": number_of_row(row),
                 "cells": cells_to_json(cells),
                 "left_out": row in kept.left_out,
                 "released": row in kept.released,
@@ -157,10 +158,10 @@ def sheet_of(session: Session, found: Round) -> Sheet:
     unseen = select(Row.number).where(Row.round_id == found.id, Row.hidden)
     texts: dict[str, str] = {}
     rows = [cells_from_json(text, texts) for text in session.scalars(wanted)]
-    return Sheet(tuple(columns_of(found)), rows, frozenset(number - 1 for number in session.scalars(unseen)))
+    return Sheet(tuple(columns_of(found)), rows, frozenset(row_of_number(number) for number in session.scalars(unseen)))
 
 
-def row_of(session: Session, found: Round, number: int) -> tuple[Cell, ...]:
+def row_of(session: Session, found: Round, number: RowNumber) -> tuple[Cell, ...]:
     """The cells of one row (from 1)."""
     wanted = select(Row.cells).where(Row.round_id == found.id, Row.number == number)
     return cells_from_json(session.scalars(wanted).one())
@@ -171,6 +172,6 @@ def kept_rows_of(session: Session, found: Round) -> KeptRows:
     wanted = select(Row.number, Row.left_out, Row.released).where(Row.round_id == found.id, Row.left_out | Row.released)
     flags = session.execute(wanted).all()
     return KeptRows(
-        frozenset(number - 1 for number, out, _ in flags if out),
-        frozenset(number - 1 for number, _, free in flags if free),
+        frozenset(row_of_number(number) for number, out, _ in flags if out),
+        frozenset(row_of_number(number) for number, _, free in flags if free),
     )

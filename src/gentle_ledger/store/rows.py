@@ -8,6 +8,7 @@ from sqlalchemy import CursorResult, delete, func, insert, literal, select, upda
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS, Cell
+from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.sheets.model import MAX_ROWS, Sheet
 from gentle_ledger.store.cells import cells_from_json, cells_to_json
 from gentle_ledger.store.errors import NotNow, NotThere
@@ -18,12 +19,12 @@ _CARRIED = ("number", "cells", "left_out", "released", "original", "added", "hid
 """What of a row is kept when another sheet takes its place."""
 
 
-def cell_of(session: Session, found: Round, number: int, column: int) -> Cell:
+def cell_of(session: Session, found: Round, number: RowNumber, column: int) -> Cell:
     """The cell in a row (from 1) and a column (from 0). Raises NotThere."""
     return cells_from_json(_row(session, found, number).cells)[column]
 
 
-def write_cell(session: Session, found: Round, number: int, column: int, cell: Cell) -> None:
+def write_cell(session: Session, found: Round, number: RowNumber, column: int, cell: Cell) -> None:
     """Gives a cell another content; what was brought in stays beside it. Raises NotThere, or NotNow for too much."""
     row = _row(session, found, number)
     if isinstance(cell, str) and len(cell) > MAX_CELL_CHARACTERS:
@@ -37,7 +38,7 @@ def write_cell(session: Session, found: Round, number: int, column: int, cell: C
         row.original = None
 
 
-def put_blank_row(session: Session, found: Round, number: int) -> None:
+def put_blank_row(session: Session, found: Round, number: RowNumber) -> None:
     """Adds a blank row at the end. Raises NotNow when there are as many as there can be."""
     if number > MAX_ROWS:
         raise NotNow(f"The sheet has {MAX_ROWS:,} rows; it can have no more.")
@@ -47,18 +48,18 @@ def put_blank_row(session: Session, found: Round, number: int) -> None:
     found.row_count = number
 
 
-def remove_row(session: Session, found: Round, number: int) -> None:
+def remove_row(session: Session, found: Round, number: RowNumber) -> None:
     """Takes the last row away again."""
     session.execute(delete(Row).where(Row.round_id == found.id, Row.number == number))
-    found.row_count = number - 1
+    found.row_count = row_of_number(number)
 
 
-def flagged(session: Session, found: Round, name: str, rows: Sequence[int], value: bool) -> list[int]:
+def flagged(session: Session, found: Round, name: str, rows: Sequence[RowNumber], value: bool) -> list[RowNumber]:
     """Those of the rows (from 1) whose flag `name` is not `value` yet. Raises NotThere."""
     return [number for number in rows if getattr(_row(session, found, number), name) is not value]
 
 
-def set_flag(session: Session, found: Round, number: int, name: str, value: bool) -> None:
+def set_flag(session: Session, found: Round, number: RowNumber, name: str, value: bool) -> None:
     """Leaves a row (from 1) out or releases it, or takes that back. Raises NotThere."""
     statement = update(Row).where(Row.round_id == found.id, Row.number == number).values({name: value})
     if cast("CursorResult[object]", session.execute(statement)).rowcount != 1:
@@ -68,10 +69,12 @@ def set_flag(session: Session, found: Round, number: int, name: str, value: bool
 def originals_of(session: Session, found: Round, rows: Sequence[int]) -> dict[int, tuple[Cell, ...] | None]:
     """The cells as brought in, of those of the rows (from 0) that were mended; None for a row that was added."""
     wanted = select(Row.number, Row.original, Row.added).where(
-        Row.round_id == found.id, Row.number.in_([row + 1 for row in rows]), (Row.original.is_not(None)) | Row.added
+        Row.round_id == found.id,
+        Row.number.in_([number_of_row(row) for row in rows]),
+        (Row.original.is_not(None)) | Row.added,
     )
     return {
-        number - 1: None if added else cells_from_json(original or "[]")
+        row_of_number(number): None if added else cells_from_json(original or "[]")
         for number, original, added in session.execute(wanted)
     }
 
@@ -127,7 +130,7 @@ def _lay_aside(session: Session, found: Round) -> int:
     return aside.id
 
 
-def _row(session: Session, found: Round, number: int) -> Row:
+def _row(session: Session, found: Round, number: RowNumber) -> Row:
     row = session.get(Row, (found.id, number))
     if row is None:
         raise NotThere(f"There is no row {number} in this round.", row=number)

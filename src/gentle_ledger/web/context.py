@@ -11,6 +11,7 @@ from gentle_ledger.app.counting.client import Counting
 from gentle_ledger.app.counting.pool import Pool
 from gentle_ledger.app.edit import Editor
 from gentle_ledger.app.open_rounds import OpenRound, RoundCache
+from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.columns.writing import Writer
 from gentle_ledger.core.recipe.format import Format, FormatKind
 from gentle_ledger.core.recipe.model import Recipe
@@ -72,6 +73,6 @@ async def _context(request: Request) -> Context:
 
 RoundId = Annotated[int, Path(ge=1, le=2**63 - 1)]
 """The number of a round, as far as the store can count."""
-RowNumber = Annotated[int, Path(ge=1, le=2**63 - 1)]
-"""The number of a row, from 1."""
+NumberInPath = Annotated[RowNumber, Path(ge=1, le=2**63 - 1)]
+"""The number of a row, as far as the store can count."""
 Here = Annotated[Context, Depends(_context)]

@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel, Field
 
+from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 
 
@@ -13,7 +14,7 @@ class Problem(BaseModel):
     status: int
     detail: str
     kind: str
-    row: int | None = None
+    row: RowNumber | None = None
     column: str | None = None
     theirs: str | None = None
 
@@ -45,5 +46,5 @@ class PlaceOut(BaseModel):
 
 
 class NextOut(BaseModel):
-    row: int
+    row: RowNumber
     label: str

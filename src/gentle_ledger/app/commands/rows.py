@@ -9,16 +9,17 @@ from gentle_ledger.app.settings import NotUsable
 from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS
 from gentle_ledger.core.cells.phones import known_regions
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
+from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.words import clipped, count
 from gentle_ledger.core.columns.tidy import Action, Group, mended
 from gentle_ledger.store.errors import NotThere
 
 
-def _mended(typed: str, row: int, column: str, cells: int) -> str:
+def _mended(typed: str, row: RowNumber, column: str, cells: int) -> str:
     return f"mending {count(cells, 'cell')}" if cells > 1 else f'"{clipped(typed, 20)}" in row {row}, {column}'
 
 
-def _which(row: int, rows: int) -> str:
+def _which(row: RowNumber, rows: int) -> str:
     return f"row {row}" if rows == 1 else count(rows, "row")
 
 
@@ -33,7 +34,7 @@ HELD_AGAIN = reason_kind("row held again", "holding row {row} again")
 class MendCell(Command):
     """Gives a cell of the sheet another content, blank for none. What stood there stays beside it."""
 
-    row: int = Field(ge=1)
+    row: RowNumber = Field(ge=1)
     column: str
     typed: str = Field(max_length=MAX_CELL_CHARACTERS)
 
@@ -61,7 +62,7 @@ class AddRow(Command):
 class KeepRow(Command):
     """Leaves a row out, takes it back, or releases it from a check that may be released."""
 
-    row: int
+    row: RowNumber
     left_out: bool | None = None
     released: bool | None = None
 
@@ -69,7 +70,7 @@ class KeepRow(Command):
     def apply(self, draft: Draft) -> Reason | None:
         what: Reason | None = None
         # What holds a row holds the one that bears its text.
-        bears = draft.opened.composer.groups.lead(self.row - 1) + 1
+        bears = number_of_row(draft.opened.composer.groups.lead(row_of_number(self.row)))
         if self.released is not None and draft.flag("released", [bears], self.released):
             what = (RELEASED if self.released else HELD_AGAIN)(row=self.row)
         if self.left_out is not None and draft.flag("left_out", [self.row], self.left_out):
@@ -101,12 +102,12 @@ class TidyNumbers(Command):
         if not current or group is None or position is None or self.action not in group.actions:
             raise NotThere("There is no such group of numbers any more.", "Look at the numbers once more.")
         if self.action is Action.LEAVE_OUT:
-            rows = draft.flag("left_out", [row + 1 for row in group.rows], True)
-            return draft.said(LEFT_OUT(row=group.rows[0] + 1, rows=len(rows)))
+            rows = draft.flag("left_out", [number_of_row(row) for row in group.rows], True)
+            return draft.said(LEFT_OUT(row=number_of_row(group.rows[0]), rows=len(rows)))
         sheet = draft.opened.readings.sheet
         cells = mended(sheet.values(position), group.rows, self.action, self.country)
         if not cells:
             raise NotUsable(f"This changes nothing in {count(len(group.rows), 'number')}.")
-        draft.mend({(row + 1, position): typed for row, typed in cells.items()})
+        draft.mend({(number_of_row(row), position): typed for row, typed in cells.items()})
         row, typed = next(iter(cells.items()))
-        return draft.said(MENDED(typed=typed, row=row + 1, column=sheet.columns[position], cells=len(cells)))
+        return draft.said(MENDED(typed=typed, row=number_of_row(row), column=sheet.columns[position], cells=len(cells)))

@@ -2,6 +2,8 @@
 
 from typing import ClassVar
 
+from gentle_ledger.core.cells.rows import RowNumber
+
 
 class LedgerError(Exception):
     """Something went wrong that a clerk can do something about.
@@ -9,7 +11,7 @@ class LedgerError(Exception):
     Args:
         what: a full sentence that says what happened.
         remedy: a full sentence that says what to do, or "".
-        row: 1 for the first data row of the sheet, if the trouble is in one row.
+        row: 1 for the first data row of the sheet, 0 for that of the column names, if the trouble is in one row.
         column: the column's name, if the trouble is in one column.
 
     `more` is for programs: what they need to go on, by name.
@@ -18,7 +20,7 @@ class LedgerError(Exception):
     kind: ClassVar[str] = "error"
     status: int = 422
 
-    def __init__(self, what: str, remedy: str = "", *, row: int | None = None, column: str | None = None) -> None:
+    def __init__(self, what: str, remedy: str = "", *, row: RowNumber | None = None, column: str | None = None) -> None:
         self.what = what
         self.remedy = remedy
         self.row = row

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.cells.words import clipped, count, listed
 
 
@@ -82,7 +83,7 @@ def asked(cells: Iterable[Place], ask: str, orders: Iterable[Order], under: Call
         under: says what a cell is in an order.
     """
     inside = sorted(cells)
-    stand = listed([f"{quoted(cell)} in row {row + 1}" for row, cell in inside])
+    stand = listed([f"{quoted(cell)} in row {number_of_row(row)}" for row, cell in inside])
     answers = ((order, listed([f"{quoted(cell)} is {under(cell, order)}" for _, cell in inside])) for order in orders)
     return Reading(question=f"{stand}: {ask}", answers=tuple(answers))
 

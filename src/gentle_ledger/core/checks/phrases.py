@@ -4,6 +4,7 @@ import unicodedata
 from collections import Counter
 from collections.abc import Sequence
 
+from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.cells.words import count, listed
 from gentle_ledger.core.checks.model import Finding
 
@@ -22,7 +23,7 @@ def first_and_more(findings: Sequence[Finding]) -> str:
     """What is found of the first row, and how many more are like it."""
     first = findings[0]
     more = f", and {count(len(findings) - 1, 'more row')} like it" if len(findings) > 1 else ""
-    return f"Row {first.row + 1}: {first.reason.sentence}{more}"
+    return f"Row {number_of_row(first.row)}: {first.reason.sentence}{more}"
 
 
 def first_reason(findings: Sequence[Finding]) -> str:

@@ -8,6 +8,7 @@ from decimal import Decimal
 from babel.lists import format_list
 
 from gentle_ledger.core.cells.reading import Value
+from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.cells.words import clipped, listed
 from gentle_ledger.core.formulas.values import WORK, ZERO, Code, Fault, as_text, days_between
@@ -93,7 +94,7 @@ def combined(
     for row, found in values.items():
         if isinstance(found, Unreadable):
             why = found.why if isinstance(found, Fault) else f"{name} is {found.why}"
-            return Fault(f"in row {row + 1}, {why}", code=Code.VALUE, column=name)
+            return Fault(f"in row {number_of_row(row)}, {why}", code=Code.VALUE, column=name)
     known = {row: found for row, found in values.items() if found is not None and found != ""}
     if how is Aggregate.COUNT:
         return Decimal(len(known))
@@ -112,7 +113,7 @@ def combined(
 def _agreed(name: str, known: Mapping[int, Value]) -> Value:
     """The value that all rows share that have one; an error when they differ: nobody said which of them counts."""
     if len(set(known.values())) > 1:
-        where = listed([str(row + 1) for row in known])
+        where = listed([str(number_of_row(row)) for row in known])
         return Fault(f"{name} differs in rows {where}, and how to combine it is not set", code=Code.VALUE, column=name)
     return next(iter(known.values()))
 
@@ -120,7 +121,11 @@ def _agreed(name: str, known: Mapping[int, Value]) -> Value:
 def _not_a(name: str, row: int, found: Value, wanted: str) -> Fault:
     typed = as_text(found) if not isinstance(found, Unreadable) else found.typed
     return Fault(
-        f"in row {row + 1}, {name} is '{clipped(typed)}', not {wanted}", typed, wanted, code=Code.VALUE, column=name
+        f"in row {number_of_row(row)}, {name} is '{clipped(typed)}', not {wanted}",
+        typed,
+        wanted,
+        code=Code.VALUE,
+        column=name,
     )
 
 

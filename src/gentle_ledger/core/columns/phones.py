@@ -8,6 +8,7 @@ from gentle_ledger.core.cells.cell import Cell
 from gentle_ledger.core.cells.countries import country_in
 from gentle_ledger.core.cells.phones import DIFFERENT, NOT_COMPUTED, Number
 from gentle_ledger.core.cells.reading import Value
+from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.columns.by_row import ByRow
 from gentle_ledger.core.columns.combining import Groups
@@ -41,7 +42,7 @@ class PhoneNumbers:
             numbers = [self.number(position, member) for member in members]
             if len({number.e164 for number in numbers}) == 1:
                 return numbers[0]
-            return Number(problem=DIFFERENT(rows=" ".join(str(member + 1) for member in members)))
+            return Number(problem=DIFFERENT(rows=" ".join(str(number_of_row(member)) for member in members)))
         if position < len(self.readings.sheet.columns):
             return self._read(position)[row]
         value = self.values(position)[row]

@@ -8,6 +8,7 @@ from itertools import chain
 
 from gentle_ledger.core.cells.phones import Number
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
+from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.checks import Finding, Level, RoundView, check_of, run_checks
 from gentle_ledger.core.checks.each.same_matter import codes_of
 from gentle_ledger.core.checks.history import Recall, nothing_before
@@ -136,7 +137,7 @@ class Computed:
             return [excluded[row] if row in excluded else excluded[self.lead(row)]]
         holding = [finding.reason for finding in self.holding(row)]
         if self.lead(row) != row and not holding:
-            return [GOES_WITH(row=self.lead(row) + 1)]
+            return [GOES_WITH(row=number_of_row(self.lead(row)))]
         return holding
 
     def reason(self, row: int) -> str:

@@ -9,6 +9,7 @@ from decimal import Decimal
 
 from gentle_ledger.core.cells.cell import Cell
 from gentle_ledger.core.cells.order import answer_for
+from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.words import count
 from gentle_ledger.core.checks import CHECKS
 from gentle_ledger.core.columns.display import outputs, reading_of
@@ -23,7 +24,7 @@ COLUMNS = ("row", "number", "mark", "reason", "alphabet", "characters", "parts",
 class PlannedRow:
     """One row as computed: `row` counts from 1, `number` is E.164 or "", `characters` septets or UTF-16 units."""
 
-    row: int
+    row: RowNumber
     number: str
     mark: str
     reason: str
@@ -62,7 +63,7 @@ def planned_rows(computed: Computed) -> Iterator[PlannedRow]:
     for row, mark in enumerate(computed.marks):
         size = computed.measures[row]
         yield PlannedRow(
-            row + 1,
+            number_of_row(row),
             computed.numbers[row].e164,
             mark,
             computed.reason(row),
@@ -81,7 +82,7 @@ def plan_as_csv(computed: Computed) -> str:
     writer.writerow((*COLUMNS, *more))
     for planned in planned_rows(computed):
         cells = asdict(planned)
-        values = [value_text(value(planned.row - 1)) for value in more.values()]
+        values = [value_text(value(row_of_number(planned.row))) for value in more.values()]
         writer.writerow([*(cells[name] for name in COLUMNS), *values])
     return out.getvalue()
 
@@ -95,7 +96,7 @@ def plan_as_json_lines(computed: Computed, said: Sequence[str] = ()) -> str:
     lines = []
     for planned in planned_rows(computed):
         members = {name: _json(value) for name, value in asdict(planned).items()}
-        members |= {name: _json(value(planned.row - 1)) for name, value in more.items()}
+        members |= {name: _json(value(row_of_number(planned.row))) for name, value in more.items()}
         if planned.row == 1 and said:
             members["said"] = json.dumps(list(said), ensure_ascii=False)
         inside = ", ".join(f"{json.dumps(name, ensure_ascii=False)}: {text}" for name, text in members.items())

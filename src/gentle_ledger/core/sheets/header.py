@@ -11,6 +11,7 @@ from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS, Cell, as_written,
 from gentle_ledger.core.cells.errors import SheetError
 from gentle_ledger.core.cells.figures import written
 from gentle_ledger.core.cells.order import FIGURES, Order
+from gentle_ledger.core.cells.rows import RowNumber, number_of_row
 from gentle_ledger.core.cells.words import clipped, count, listed
 from gentle_ledger.core.sheets.model import MAX_COLUMNS, MAX_ROWS, Sheet
 
@@ -148,7 +149,7 @@ def _rows(
             )
         if line in hidden:
             unseen.append(len(rows))
-        rows.append(_checked_row(row, width, len(rows) + 1, header))
+        rows.append(_checked_row(row, width, number_of_row(len(rows)), header))
     return rows, blank, unseen
 
 
@@ -245,7 +246,7 @@ def _refuse_missing_header(header: Sequence[Cell]) -> None:
         raise SheetError(
             f'The first row has no column names: column {data[0] + 1} starts with "{first}".',
             "Put a row with the name of each column above the data.",
-            row=0,
+            row=RowNumber(0),
         )
 
 
@@ -258,7 +259,7 @@ def _is_data(cell: Cell) -> bool:
     return cell is not None
 
 
-def _checked_row(row: Sequence[Cell], width: int, number: int, header: Sequence[Cell]) -> tuple[Cell, ...]:
+def _checked_row(row: Sequence[Cell], width: int, number: RowNumber, header: Sequence[Cell]) -> tuple[Cell, ...]:
     last = _last_filled(row) if len(row) > width else -1
     if last >= width:
         names = f"{'is' if width == 1 else 'are'} only {count(width, 'column')}"
@@ -287,7 +288,7 @@ def _column_names(header: Sequence[Cell], rows: Sequence[tuple[Cell, ...]]) -> l
     for position, cell in enumerate(header):
         name = " ".join(as_written(cell).split()) if not is_blank(cell) else ""
         if not name:
-            at = next((n for n, row in enumerate(rows, 1) if not is_blank(row[position])), None)
+            at = next((number_of_row(i) for i, row in enumerate(rows) if not is_blank(row[position])), None)
             if at is not None:
                 raise SheetError(
                     f"Column {position + 1} has no name, but row {at} has a value in it.",

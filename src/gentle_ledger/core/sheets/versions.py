@@ -7,6 +7,7 @@ from decimal import Decimal
 
 from gentle_ledger.core.cells.cell import Cell, as_written, column_key, is_blank
 from gentle_ledger.core.cells.errors import SheetError
+from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.cells.words import clipped, listed
 from gentle_ledger.core.sheets.model import Sheet
 
@@ -123,11 +124,13 @@ def _refuse_key(sheet: Sheet, which: str, key: str) -> None:
         row, other = repeated
         shown = clipped(as_written(sheet.rows[row][position]))
         why = (
-            f"is blank in row {row + 1}" if other is None else f'has "{shown}" in rows {(other or 0) + 1} and {row + 1}'
+            f"is blank in row {number_of_row(row)}"
+            if other is None
+            else f'has "{shown}" in rows {number_of_row(other or 0)} and {number_of_row(row)}'
         )
         raise SheetError(
             f"{sheet.columns[position]} {why} of the sheet {which}, so it cannot say which row is which.",
             "Choose another column, or mend it.",
-            row=row + 1,
+            row=number_of_row(row),
             column=sheet.columns[position],
         )

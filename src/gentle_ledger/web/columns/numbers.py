@@ -10,6 +10,7 @@ from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.app.superseded import from_the_newest
 from gentle_ledger.core.cells.cell import as_written
 from gentle_ledger.core.cells.phones import country_name
+from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.columns.tidy import details_of
 from gentle_ledger.web.columns.schemas import GroupAction, NumberGroup, NumberOut, NumbersOut, TidyIn
 from gentle_ledger.web.context import Context, Here, RoundId
@@ -55,7 +56,7 @@ def _number_out(opened: OpenRound, position: int, row: int) -> NumberOut:
     details = details_of(number.e164)
     computed = position >= opened.composer.columns.first_computed
     return NumberOut(
-        row=row + 1,
+        row=number_of_row(row),
         label=opened.composer.label(row),
         typed="" if computed else as_written(opened.readings.sheet.rows[row][position]).strip(),
         e164=number.e164,

@@ -13,6 +13,7 @@ from gentle_ledger.app.commands.columns import (
 )
 from gentle_ledger.app.counting.jobs import TryOnAllRows
 from gentle_ledger.app.trying import try_formula
+from gentle_ledger.core.cells.rows import number_of_row, row_of_number
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.columns.display import CellExplainer
 from gentle_ledger.core.formulas.starting_points import STARTING_POINTS
@@ -76,7 +77,7 @@ def try_column(here: Here, round_id: RoundId, body: TryIn) -> Tried:
     problem = formula_problem(body.formula or body.template, evaluation.problems.get(position))
     if problem:
         return Tried(problem=problem, shown=None, explained=None, trouble=None)
-    row = min(body.row, len(opened.readings.sheet.rows)) - 1
+    row = min(row_of_number(body.row), len(opened.readings.sheet.rows) - 1)
     shown = evaluation.column(position).shown[row]
     if isinstance(shown, Unreadable):
         return Tried(problem=None, shown=None, explained=None, trouble=shown.why)
@@ -96,7 +97,7 @@ def try_on_all(here: Here, round_id: RoundId, body: TryIn) -> TriedOnAll:
     """In how many rows a formula has no value, and the first of them. All is kept for when it is put in."""
     _, opened = here.opened(round_id, preparing=True)
     tried = here.counting.answer(opened, TryOnAllRows(body.alone()))
-    first = None if tried.first is None else WrongRow(row=tried.first + 1, label=tried.label, why=tried.why)
+    first = None if tried.first is None else WrongRow(row=number_of_row(tried.first), label=tried.label, why=tried.why)
     return TriedOnAll(wrong=tried.wrong, first=first, blank=tried.blank)
 
 

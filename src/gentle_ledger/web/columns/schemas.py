@@ -6,6 +6,7 @@ from gentle_ledger.app.commands.columns import Formula
 from gentle_ledger.core.cells.fields import Where
 from gentle_ledger.core.cells.order import Order
 from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.columns.tidy import Action
 from gentle_ledger.core.recipe.model import MOST_CHARACTERS
 from gentle_ledger.web.schemas import PlaceOut
@@ -91,7 +92,7 @@ class NumberGroup(BaseModel):
 class NumberOut(BaseModel):
     """A number as typed and as read; `country`, `kind` and `zone` are "" where it could not be read."""
 
-    row: int
+    row: RowNumber
     label: str
     typed: str
     e164: str
@@ -125,7 +126,7 @@ class TryIn(Formula):
     """The same, only to be looked at; `row` counts from 1."""
 
     name: str = Field(default="", max_length=200)
-    row: int = Field(ge=1)
+    row: RowNumber = Field(ge=1)
 
     def alone(self) -> Formula:
         """What is tried, without where."""
@@ -151,7 +152,7 @@ class Tried(BaseModel):
 
 
 class WrongRow(BaseModel):
-    row: int
+    row: RowNumber
     label: str
     why: str
 

@@ -6,6 +6,7 @@ from fastapi import APIRouter, Query, Response
 
 from gentle_ledger.app.commands.setup import MendRecipe, SetPace, SetUp, WriteWording
 from gentle_ledger.core.cells.fields import Where
+from gentle_ledger.core.cells.rows import row_of_number
 from gentle_ledger.core.recipe.toml import recipe_to_toml
 from gentle_ledger.store.journal import entries_of
 from gentle_ledger.store.rounds import columns_of, list_rounds, recipe_of, remove_round, round_of
@@ -51,7 +52,7 @@ def remove(here: Here, round_id: RoundId) -> Response:
 def put_wording(here: Here, round_id: RoundId, body: WordingIn) -> WordingOut:
     """Keeps the wording and answers with the slip of the selected row; the other rows are computed when asked for."""
     opened = here.editor.edit(round_id, WriteWording(wording=body.wording, was=body.was)).opened
-    row = min(body.row, len(opened.readings.sheet.rows)) - 1
+    row = min(row_of_number(body.row), len(opened.readings.sheet.rows) - 1)
     return WordingOut(
         version=opened.version,
         wording=opened.recipe.wording,

@@ -4,6 +4,7 @@ from datetime import date, datetime
 
 from pydantic import BaseModel, Field
 
+from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.recipe.combine import Aggregate
 from gentle_ledger.core.recipe.model import MOST_CHARACTERS, PaceSettings
 from gentle_ledger.core.rounds.stages import Stage
@@ -119,7 +120,7 @@ class WordingIn(BaseModel):
         max_length=MOST_CHARACTERS,
         description="The wording that this one was written over; another one that stands there by now is not replaced.",
     )
-    row: int = Field(ge=1)
+    row: RowNumber = Field(ge=1)
 
 
 class WordingOut(BaseModel):

@@ -8,13 +8,14 @@ from gentle_ledger.app.commands.rows import AddRow, KeepRow, MendCell
 from gentle_ledger.app.counting.jobs import LookAtRows
 from gentle_ledger.app.rows import fitting
 from gentle_ledger.app.superseded import from_the_newest
+from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.errors import NotThere
 from gentle_ledger.store.messages import history_of, message_of, messages_of
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rows import originals_of
-from gentle_ledger.web.context import Context, Here, RoundId, RowNumber
+from gentle_ledger.web.context import Context, Here, NumberInPath, RoundId
 from gentle_ledger.web.rounds.schemas import Desk
 from gentle_ledger.web.rounds.view import changed_desk
 from gentle_ledger.web.rows.schemas import KeepIn, KeptRow, MendIn, RowOut, Rows, SlipOut, Standing
@@ -52,12 +53,12 @@ def rows(
             planned = [planned_row(opened.composer, row, where) for row, where in zip(window, standings, strict=True)]
             shown = [with_originals(opened.composer, row, originals) for row in planned]
         else:
-            wanted = messages_of(session, round_id, [row + 1 for row in window])
+            wanted = messages_of(session, round_id, [number_of_row(row) for row in window])
             shown = [sent_row(opened.composer, message) for message in wanted]
     return Rows(version=opened.version, total=len(numbers), offset=offset, rows=shown)
 
 
-def _there(found: Round, number: int) -> None:
+def _there(found: Round, number: RowNumber) -> None:
     if not 1 <= number <= found.row_count:
         raise NotThere(f"There is no row {number} in this round.", row=number)
 
@@ -69,24 +70,24 @@ def new_row(here: Here, round_id: RoundId) -> Desk:
 
 
 @router.get("/{number}/slip")
-def slip(here: Here, round_id: RoundId, number: RowNumber) -> SlipOut:
+def slip(here: Here, round_id: RoundId, number: NumberInPath) -> SlipOut:
     """The text of one row as it will arrive, or as it was sent. It never waits for the other rows."""
     found, opened = here.opened(round_id)
     _there(found, number)
     if found.stage == Stage.PREPARING:
-        return planned_slip(here, opened, number - 1)
+        return planned_slip(here, opened, row_of_number(number))
     with here.database.reading() as session:
         return sent_slip(here, opened, message_of(session, round_id, number))
 
 
 @router.get("/{number}/standing")
-def standing(here: Here, round_id: RoundId, number: RowNumber) -> Standing:
+def standing(here: Here, round_id: RoundId, number: NumberInPath) -> Standing:
     """The mark of one row with all that is known of it. The other rows are computed first: some checks compare them."""
     found, opened = here.opened(round_id)
     _there(found, number)
     if found.stage == Stage.PREPARING:
-        [standing] = here.counting.answer(opened, LookAtRows([number - 1]))
-        return planned_standing(number - 1, standing)
+        [standing] = here.counting.answer(opened, LookAtRows([row_of_number(number)]))
+        return planned_standing(number, standing)
     with here.database.reading() as session:
         message = message_of(session, round_id, number)
         # What was handed over, and when, is on record with the row that bears the text.
@@ -95,7 +96,7 @@ def standing(here: Here, round_id: RoundId, number: RowNumber) -> Standing:
 
 
 @router.patch("/{number}")
-def keep(here: Here, round_id: RoundId, number: RowNumber, body: KeepIn) -> KeptRow:
+def keep(here: Here, round_id: RoundId, number: NumberInPath, body: KeepIn) -> KeptRow:
     """Leaves a row out, takes it back, or releases it from a check that may be released."""
     if body.released:
         row = _kept(here, round_id, number)
@@ -106,16 +107,17 @@ def keep(here: Here, round_id: RoundId, number: RowNumber, body: KeepIn) -> Kept
 
 
 @router.patch("/{number}/cells")
-def mend_cell(here: Here, round_id: RoundId, number: RowNumber, body: MendIn) -> Desk:
+def mend_cell(here: Here, round_id: RoundId, number: NumberInPath, body: MendIn) -> Desk:
     """Gives a cell of the sheet another content. What stood there stays beside it, and the step can be undone."""
     return changed_desk(here, round_id, MendCell(row=number, column=body.column, typed=body.typed))
 
 
 @from_the_newest
-def _kept(here: Context, round_id: int, number: int) -> RowOut:
+def _kept(here: Context, round_id: int, number: RowNumber) -> RowOut:
     found, opened = here.opened(round_id, preparing=True)
     _there(found, number)
+    row = row_of_number(number)
     with here.database.reading() as session:
-        originals = originals_of(session, found, [number - 1])
-    [standing] = here.counting.answer(opened, LookAtRows([number - 1]))
-    return with_originals(opened.composer, planned_row(opened.composer, number - 1, standing), originals)
+        originals = originals_of(session, found, [row])
+    [standing] = here.counting.answer(opened, LookAtRows([row]))
+    return with_originals(opened.composer, planned_row(opened.composer, row, standing), originals)

@@ -5,6 +5,7 @@ from datetime import datetime
 from pydantic import BaseModel, ConfigDict, Field
 
 from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS
+from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 
 
@@ -19,7 +20,7 @@ class CellOut(BaseModel):
 
 
 class RowOut(BaseModel):
-    number: int
+    number: RowNumber
     mark: PlanMark | Mark
     reason: str
     at: datetime | None
@@ -70,8 +71,8 @@ class RowFinding(BaseModel):
 class SlipOut(BaseModel):
     """A row's text as it will arrive, or as it was sent, part by part."""
 
-    row: int
-    together: list[int] = Field(description="The rows that the text is made from, when they are several.")
+    row: RowNumber
+    together: list[RowNumber] = Field(description="The rows that the text is made from, when they are several.")
     label: str
     number: str
     number_problem: str
@@ -87,7 +88,7 @@ class SlipOut(BaseModel):
 class Standing(BaseModel):
     """Where a row stands: its mark, what the checks found, and, once sending started, what happened to it."""
 
-    row: int
+    row: RowNumber
     mark: PlanMark | Mark
     releasable: bool
     findings: list[RowFinding]

@@ -5,6 +5,7 @@ from collections.abc import Mapping, Sequence
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.core.cells.cell import Cell, as_written, is_blank
 from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.checks import check_of
 from gentle_ledger.core.columns.links import link_host
@@ -20,7 +21,7 @@ from gentle_ledger.web.rows.schemas import BeyondOut, CellOut, HistoryOut, RowFi
 
 def with_originals(composer: Composer, row: RowOut, originals: Mapping[int, Sequence[Cell] | None]) -> RowOut:
     """A row whose mended cells show what stood there before."""
-    place = row.number - 1
+    place = row_of_number(row.number)
     if place in originals:
         before, now = originals[place], composer.readings.sheet.rows[place]
         for i, cell in enumerate(now):
@@ -67,7 +68,7 @@ def cells_out(composer: Composer, row: int) -> list[CellOut]:
 def planned_row(composer: Composer, row: int, standing: PlannedStanding) -> RowOut:
     reasons = standing.reasons or tuple(finding.reason for finding in standing.findings)
     return RowOut(
-        number=row + 1,
+        number=number_of_row(row),
         mark=standing.mark,
         reason="; ".join(reason.sentence for reason in reasons),
         at=None,
@@ -84,7 +85,7 @@ def sent_row(composer: Composer, message: Message) -> RowOut:
         reason=message.reason,
         at=message.marked_at if reached else None,
         releasable=False,
-        cells=cells_out(composer, message.row - 1),
+        cells=cells_out(composer, row_of_number(message.row)),
     )
 
 
@@ -109,8 +110,8 @@ def _links(composer: Composer, row: int) -> dict[str, str]:
 def _slip(context: Context, state: OpenRound, row: int, slip: Slip) -> SlipOut:
     beyond = slip.beyond
     return SlipOut(
-        row=row + 1,
-        together=[member + 1 for member in state.composer.groups.together(row)],
+        row=number_of_row(row),
+        together=[number_of_row(member) for member in state.composer.groups.together(row)],
         label=state.composer.label(row),
         number=slip.number,
         number_problem=slip.number_problem,
@@ -129,10 +130,10 @@ def planned_slip(context: Context, state: OpenRound, row: int) -> SlipOut:
     return _slip(context, state, row, slip_of(state.composer, row))
 
 
-def planned_standing(row: int, standing: PlannedStanding) -> Standing:
+def planned_standing(number: RowNumber, standing: PlannedStanding) -> Standing:
     """Where a row stands; one that goes in another row's text stands where that one does."""
     return Standing(
-        row=row + 1,
+        row=number,
         mark=standing.mark,
         releasable=standing.releasable,
         # What the slip says of its alphabet need not be said twice.
@@ -147,7 +148,7 @@ def planned_standing(row: int, standing: PlannedStanding) -> Standing:
 
 def sent_slip(context: Context, state: OpenRound, message: Message) -> SlipOut:
     """The slip of a frozen text. Its words are the frozen ones; the columns behind them only where they still agree."""
-    row = message.row - 1
+    row = row_of_number(message.row)
     found = _slip(context, state, row, slip_of(state.composer, row))
     if message.text and "".join(run.text for part in found.parts for run in part) != message.text:
         found.parts = _runs(runs_by_part([Run(message.text)], tear(message.text)), {})

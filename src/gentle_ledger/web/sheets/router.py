@@ -15,6 +15,7 @@ from gentle_ledger.core.cells.errors import LedgerError, SheetError
 from gentle_ledger.core.cells.order import Order
 from gentle_ledger.core.cells.reading import column_reading
 from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.cells.words import clipped, listed, printable
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.columns.recognise import recognise_roles
@@ -227,11 +228,11 @@ def compare_newer(
         new=len(compared.new),
         changed=compared.changed_rows,
         gone=len(compared.gone),
-        new_rows=[NextOut(row=row + 1, label=newer.label(row)) for row in compared.new[:_SHOWN]],
-        gone_rows=[NextOut(row=row + 1, label=state.composer.label(row)) for row in compared.gone[:_SHOWN]],
+        new_rows=[NextOut(row=number_of_row(row), label=newer.label(row)) for row in compared.new[:_SHOWN]],
+        gone_rows=[NextOut(row=number_of_row(row), label=state.composer.label(row)) for row in compared.gone[:_SHOWN]],
         changes=[
             ChangedCell(
-                row=change.row + 1,
+                row=number_of_row(change.row),
                 label=newer.label(change.row),
                 column=change.column,
                 before=change.before,

@@ -4,6 +4,7 @@ from pydantic import BaseModel, Field
 
 from gentle_ledger.core.cells.order import Order
 from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.sheets.bring_in import Part
 from gentle_ledger.web.columns.schemas import QuestionOut
 from gentle_ledger.web.schemas import NextOut
@@ -49,7 +50,7 @@ class GlanceOut(BaseModel):
 
 
 class ChangedCell(BaseModel):
-    row: int
+    row: RowNumber
     label: str
     column: str
     before: str

@@ -3,6 +3,7 @@
 from collections.abc import Iterator, Sequence
 
 from gentle_ledger.core.cells.reasons import reason_kind
+from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.checks.model import Finding, Level, check
 from gentle_ledger.core.checks.phrases import first_and_more
 from gentle_ledger.core.checks.view import RoundView
@@ -35,7 +36,7 @@ def counted_blank(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
             bears = view.lead(row)
             # A column that came to an error has said so.
             if bears in open_rows and all(gap.column != column for gap in view.gaps[bears]):
-                other = None if bears == row else row + 1
+                other = None if bears == row else number_of_row(row)
                 reason = COUNTED(column=column, reads=reads, figures=figures, row=other)
                 yield Finding("counted blank", bears, reason, reads)
 

@@ -3,6 +3,7 @@
 from collections.abc import Iterator, Sequence
 
 from gentle_ledger.core.cells.reasons import reason_kind
+from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.cells.words import count
 from gentle_ledger.core.checks.model import Finding, Level, check
 from gentle_ledger.core.checks.view import RoundView
@@ -18,7 +19,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     largest = findings[parts.index(max(parts))]
     what = count(len(findings), "text takes", "texts take")
     cost = f"together they cost as much as {sum(parts):,} texts of one part"
-    return f"{what} {MANY_PARTS} parts or more, row {largest.row + 1} the most with {max(parts)}; {cost}"
+    return f"{what} {MANY_PARTS} parts or more, row {number_of_row(largest.row)} the most with {max(parts)}; {cost}"
 
 
 @check(

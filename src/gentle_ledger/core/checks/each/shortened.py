@@ -5,6 +5,7 @@ from decimal import Decimal
 
 from gentle_ledger.core.cells.reading import Value
 from gentle_ledger.core.cells.reasons import reason_kind
+from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.cells.words import count
 from gentle_ledger.core.checks.model import Finding, Level, check
 from gentle_ledger.core.checks.view import RoundView
@@ -18,7 +19,7 @@ SHORTENED = reason_kind("amount rounded", "{column} is {amount}, and is written 
 def _sentence(findings: Sequence[Finding]) -> str:
     first = findings[0]
     amounts = count(len(findings), "amount has", "amounts have")
-    where = f"{first.column} is {first.about('amount')} in row {first.row + 1}"
+    where = f"{first.column} is {first.about('amount')} in row {number_of_row(first.row)}"
     return f"{amounts} more decimals than are written ({where}); ROUND in its formula makes them what is written"
 
 

@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 
 from gentle_ledger.core.cells.reasons import reason_kind
+from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.cells.words import count, listed
 from gentle_ledger.core.checks.model import Finding, Level, check
 from gentle_ledger.core.checks.view import RoundView
@@ -16,7 +17,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     headings = Counter(finding.reason.heading for finding in findings).most_common()
     shown = [f"{heading} in {count(n, 'row')}" for heading, n in headings]
     first = findings[0]
-    return f"{listed(shown, 3)}; in row {first.row + 1}, {first.about('why')}"
+    return f"{listed(shown, 3)}; in row {number_of_row(first.row)}, {first.about('why')}"
 
 
 @check(
