@@ -18,16 +18,16 @@ from gentle_ledger.app.counting.jobs import (
     CountRows,
     FindWords,
     FreezeRows,
-    GroupNumbers,
     GroupRows,
     LookAtRows,
     LookBeforeSending,
+    SortNumbers,
     TryOnAllRows,
 )
 from gentle_ledger.app.counting.messages import Request
 from gentle_ledger.app.counting.pool import Pool
 from gentle_ledger.app.edit import Editor
-from gentle_ledger.app.numbers import groups_in
+from gentle_ledger.app.numbers import batches_in
 from gentle_ledger.app.open_rounds import RoundCache
 from gentle_ledger.app.seal import seal_of, seal_of_frozen
 from gentle_ledger.app.settings import NotUsable
@@ -139,7 +139,7 @@ def test_what_is_counted_elsewhere_is_what_is_computed_here(ledger, recipe):
     assert (frozen.version, frozen.rows) == (opened.version, list(frozen_rows(here)))
     assert seal_of_frozen(frozen.rows) == before.seal
     assert ask(opened, GroupRows()) == here.composer.groups
-    assert ask(opened, GroupNumbers()) == groups_in(opened)
+    assert ask(opened, SortNumbers()) == batches_in(opened)
     written = Formula(formula="{Due} * 2")
     assert ask(opened, TryOnAllRows(written)) == try_on_all_rows(opened, written)
     assert list(ask(opened, FindWords("INES c1"))) == [0, 3]

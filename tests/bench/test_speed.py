@@ -155,7 +155,7 @@ def test_hand_overs_without_a_pace(benchmark, tmp_path):
     world = World(tmp_path, rows=90, pace=PaceSettings(every=0.1, give_or_take=0))
 
     def all_of_them():
-        while world.sender.step() is not None:
+        while world.sender.act() is not None:
             world.clock.passed += 1
 
     benchmark.pedantic(all_of_them, rounds=1)
@@ -215,4 +215,4 @@ def test_history_in_a_million_texts_floor(benchmark, long_record):
 def test_a_step_of_the_sender_in_a_million_texts(benchmark, long_record):
     """Looking for something to do, with nothing to do: what the sender does every second."""
     sender = Sender(long_record, CountingCarrier(HandClock()), HandClock())
-    assert benchmark(sender.step) is None
+    assert benchmark(sender.act) is None

@@ -1,9 +1,9 @@
-"""The numbers of a round in groups, and what is done to a whole group."""
+"""The numbers of a round in batches, and what is done to a whole batch."""
 
 import pytest
 
 from gentle_ledger.core.cells.phones import tidy_number
-from gentle_ledger.core.columns.tidy import Action, details_of, groups_of, mended
+from gentle_ledger.core.columns.tidy import Action, batches_of, details_of, mended
 
 CELLS = [
     "902-555-0101",
@@ -18,11 +18,11 @@ CELLS = [
     "902-555-0101",
 ]
 NUMBERS = [tidy_number(cell, "CA") for cell in CELLS]
-GROUPS = {group.sentence: group for group in groups_of(CELLS, NUMBERS, range(len(CELLS)), "CA")}
+BATCHES = {batch.sentence: batch for batch in batches_of(CELLS, NUMBERS, range(len(CELLS)), "CA")}
 
 
 def test_groups_say_what_is_wrong_first():
-    assert list(GROUPS) == [
+    assert list(BATCHES) == [
         "2 cannot take texts: two digits short for Canada",
         "1 cannot take a text: an extension, so it rings at a desk",
         "1 cannot take a text: two numbers in one cell",
@@ -31,8 +31,8 @@ def test_groups_say_what_is_wrong_first():
         "3 have no country code: read as Canada",
         "1 is from Sweden",
     ]
-    assert GROUPS["2 are the same as another row"].rows == (0, 9)
-    assert GROUPS["3 have no country code: read as Canada"].rows == (0, 1, 9)
+    assert BATCHES["2 are the same as another row"].rows == (0, 9)
+    assert BATCHES["3 have no country code: read as Canada"].rows == (0, 1, 9)
 
 
 @pytest.mark.parametrize(

@@ -169,7 +169,7 @@ def test_a_carrier_that_takes_it_after_all_is_never_handed_a_second_one(tmp_path
     """It answered nothing of use, has no record when asked, and takes the text later: within the settling time."""
     carrier.on_post = takes_later(0.4, data)
     world = sending(tmp_path, carrier, rows=1)
-    world.sender.step()
+    world.sender.act()
     assert world.marks()[0] in {"Unsure", "To go"}
     assert try_again(world) == 0
     carrier.on_post = None

@@ -84,7 +84,7 @@ def test_what_is_paused_or_left_out_as_it_would_be_handed_over_does_not_go(world
     world.sender._look = meanwhile
     for change, mark in ((lambda: stage(world, Stage.PAUSED), "To go"), (leave_out, "Left out")):
         changes.append(change)
-        world.sender.step()
+        world.sender.act()
         assert (world.marks(), world.carrier.left_at) == ([mark] * 3, [])
         stage(world, Stage.SENDING)
 
@@ -130,21 +130,21 @@ def test_a_row_that_is_tried_again_as_its_round_would_be_finished_goes(world):
 
 def test_what_a_step_waits_for(world):
     world.carrier.answers[world.numbers[0]] = [Unavailable("busy", 60)]
-    assert world.sender.step() == Send()
-    assert world.sender.step() == Wait(60, Why.CARRIER)
+    assert world.sender.act() == Send()
+    assert world.sender.act() == Wait(60, Why.CARRIER)
     stage(world, Stage.PAUSED)
-    assert world.sender.step() is None
+    assert world.sender.act() is None
     stage(world, Stage.SENDING)
     world.clock.passed = 60
-    assert world.sender.step() == Send()
-    assert world.sender.step() == Wait(68, Why.GAP)
+    assert world.sender.act() == Send()
+    assert world.sender.act() == Wait(68, Why.GAP)
     world.carrier.answers = {number: [Unavailable("trouble", perhaps_taken=True)] for number in world.numbers[1:]}
     world.clock.passed = 68
-    world.sender.step()
+    world.sender.act()
     world.clock.passed = 90
-    world.sender.step()
+    world.sender.act()
     world.clock.passed = 100
-    assert world.sender.step() == Wait(68 + world.carrier.settles_after, Why.SETTLING)
+    assert world.sender.act() == Wait(68 + world.carrier.settles_after, Why.SETTLING)
 
 
 @pytest.mark.parametrize("tells_repeats_apart", [True, False])
@@ -159,7 +159,7 @@ def test_a_second_try_waits_until_no_record_of_the_first_is_proof(world, tells_r
 
 def test_after_a_restart_no_record_is_proof_only_after_the_whole_settling_time(world):
     world.carrier.answers[world.numbers[0]] = [Silent("no answer")]
-    world.sender.step()
+    world.sender.act()
     assert world.marks()[0] == "Unsure"
     world.clock.passed += 300
     world.start()
@@ -197,7 +197,7 @@ def test_what_the_carrier_answers_becomes_the_mark(world, answer, mark, reason, 
 def test_a_busy_carrier_is_left_alone_as_long_as_it_asks(world, restart):
     """Over a restart too: nobody can say how long that took, so the whole wait begins anew."""
     world.carrier.answers[world.numbers[0]] = [Unavailable("busy", 60)]
-    world.sender.step()
+    world.sender.act()
     world.clock.passed += 5
     if restart:
         world.start()
@@ -226,7 +226,7 @@ def test_silence_makes_unsure_and_is_asked_about_until_it_can_be_told(world):
 def test_no_record_is_proof_only_once_the_line_says_so(world):
     """The carrier takes it after 8 s, with a time-out of 3 s: until the settling time it is Unsure, never Failed."""
     world.carrier.answers[world.numbers[0]] = [Silent("no answer in time")]
-    world.sender.step()
+    world.sender.act()
     assert world.marks()[0] == "Unsure"
     assert try_again(world) == 0
     world.clock.passed += 8
@@ -243,7 +243,7 @@ def test_no_record_after_the_settling_time_fails_the_row_which_may_be_tried_agai
         world.carrier.answers[number] = [Silent("no answer in time")]
     seen = {}
     for _ in range(200):
-        world.sender.step()
+        world.sender.act()
         for row, mark in enumerate(world.marks()):
             seen.setdefault((row, mark), world.clock.passed)
         world.clock.passed += 0.5
@@ -308,21 +308,21 @@ def test_an_outage_that_lasts_too_long_pauses_the_round_and_go_on_looks_at_once(
     version = world.round().version
     assert world.round().stage == Stage.SENDING
     world.run(20)
-    world.sender.step()
+    world.sender.act()
     assert world.round().version == version + 1
     assert (world.round().stage, "cannot be reached" in world.round().note) == (Stage.PAUSED, True)
     assert set(world.marks()) == {"To go"}
     world.carrier.answers.clear()
     stage(world, Stage.SENDING)
-    world.sender.step()
+    world.sender.act()
     assert world.marks()[0] == "Sent"
 
 
 def test_what_the_carrier_asked_for_is_not_cut_short_by_going_on(world):
     world.carrier.answers[world.numbers[0]] = [Unavailable("busy", 600)]
-    world.sender.step()
+    world.sender.act()
     stage(world, Stage.PAUSED)
-    world.sender.step()
+    world.sender.act()
     stage(world, Stage.SENDING)
     world.run()
     assert world.carrier.left_at[1] >= 600
@@ -365,7 +365,7 @@ def test_rows_that_fail_alike_one_after_the_other_pause_the_round(tmp_path, answ
             world.round().note == f'rows failed one after the other with "{reason}", which may not be their own fault'
         )
         stage(world, Stage.SENDING)
-        world.sender.step()
+        world.sender.act()
         assert world.round().stage == Stage.SENDING
 
 
@@ -374,7 +374,7 @@ def test_rows_that_failed_before_somebody_paused_are_not_counted_after(world):
     world.run(10)
     assert world.marks() == ["Failed", "Failed", "To go"]
     stage(world, Stage.PAUSED)
-    world.sender.step()
+    world.sender.act()
     stage(world, Stage.SENDING)
     world.run()
     assert (world.marks(), world.round().stage) == (["Failed"] * 3, Stage.FINISHED)
@@ -427,7 +427,7 @@ def test_a_second_try_waits_for_the_answer_about_the_first(world):
 def test_another_lines_no_record_says_nothing_of_a_try_by_this_one(world, answer, marks):
     """Sender or carrier were set anew while nobody could say whether a text went: it is not sent by the new one."""
     world.carrier.answers[world.numbers[0]] = [answer]
-    world.sender.step()
+    world.sender.act()
     before = world.carrier
     world.carrier = CountingCarrier(world.clock)
     world.carrier.identity = "Quay Office at another carrier"
@@ -474,16 +474,16 @@ def test_what_was_asked_before_the_settling_time_is_no_proof_when_it_is_answered
         return answer
 
     world.carrier.ask = ask_slowly
-    world.sender.step()
+    world.sender.act()
     slow.append(True)
     world.clock.passed += 1
-    world.sender.step()
+    world.sender.act()
     assert world.marks()[0] == "Unsure"
 
 
 def test_stop_says_of_a_first_try_that_may_have_gone_that_it_is_unsure(world):
     world.carrier.answers[world.numbers[0]] = [Unavailable("trouble", perhaps_taken=True)]
-    world.sender.step()
+    world.sender.act()
     with world.database.writing() as session:
         stop_what_is_to_go(session, world.round_id, world.clock.now())
         session.get_one(Round, world.round_id).stage = Stage.STOPPED
@@ -498,10 +498,10 @@ def test_asking_at_a_persons_wish_is_done_by_the_sender(world):
     world.run(500)
     world.carrier.deaf = False
     asked = len(world.carrier.asked_at)
-    assert world.sender.step() != Send()
+    assert world.sender.act() != Send()
     with world.database.writing() as session:
         session.get_one(Round, world.round_id).ask_wanted = True
-    assert (world.sender.step(), world.sender.step()) == (Send(), Send())
+    assert (world.sender.act(), world.sender.act()) == (Send(), Send())
     assert len(world.carrier.asked_at) == asked + 1
     assert world.marks()[0] == "Sent"
     assert not world.round().ask_wanted
@@ -519,13 +519,13 @@ def test_the_wish_to_ask_is_for_the_rows_of_one_round(world):
         if world.round().stage == Stage.SENDING:
             stage(world, Stage.PAUSED)
         world.clock.passed += 8
-    while world.sender.step() == Send():
+    while world.sender.act() == Send():
         pass
     world.carrier.known = dict.fromkeys(world.carrier.references, Accepted("late"))
     with world.database.writing() as session:
         assert {found.round_id for found in with_mark(session, Mark.UNSURE)} == {world.round_id, other}
         session.get_one(Round, other).ask_wanted = True
-    while world.sender.step() == Send():
+    while world.sender.act() == Send():
         pass
     with world.database.reading() as session:
         assert {found.round_id for found in with_mark(session, Mark.UNSURE)} == {world.round_id}
@@ -578,11 +578,11 @@ def test_trouble_in_the_loop_is_said_once_and_looked_at_after_growing_waits(worl
     said, fails = [], iter([False, True, True, True, True, True, True, False, True, True])
     world.bell_rings(said)
 
-    def step():
+    def act():
         if next(fails):
             raise OperationalError("INSERT", {}, Exception("database or disk is full"))
 
-    world.sender.step = step
+    world.sender.act = act
     waits = loop(world, 10)
     assert waits == [1, 1, 2, 4, 8, 10, 10, 1, 1, 2]
     full = "The disk is full, so nothing can be written down. Make room on it; nothing is lost."
@@ -705,20 +705,20 @@ def test_what_was_interrupted_is_asked_about_at_once(world, answer, deaf, mark, 
     assert world.marks()[0] == "Going"
     world.carrier.deaf = deaf
     world.start()
-    world.sender.step()
+    world.sender.act()
     assert (world.marks()[0], world.message(1).reason) == (mark, reason)
 
 
 def test_a_carrier_that_asked_to_be_left_alone_is_not_asked_about_what_was_interrupted(world):
     world.carrier.answers[world.numbers[0]] = [Unavailable("busy", 60), "lost"]
-    world.sender.step()
+    world.sender.act()
     world.clock.passed += 60
     with dying_after(world, 7):
         world.run()
     assert world.marks()[0] == "Going"
     world.start()
     at, asked = world.clock.passed, len(world.carrier.asked_at)
-    world.sender.step()
+    world.sender.act()
     assert (world.marks()[0], world.message(1).reason) == ("Unsure", CANNOT_SAY().sentence)
     world.run()
     assert world.carrier.asked_at[asked] - at >= 60
@@ -726,10 +726,10 @@ def test_a_carrier_that_asked_to_be_left_alone_is_not_asked_about_what_was_inter
 
 
 def test_pause_keeps_the_gap_and_stop_ends(world):
-    world.sender.step()
+    world.sender.act()
     stage(world, Stage.PAUSED)
     world.clock.passed += 3
-    assert world.sender.step() is None
+    assert world.sender.act() is None
     stage(world, Stage.SENDING)
     world.run()
     gaps = [b - a for a, b in pairwise(world.carrier.left_at)]
@@ -737,13 +737,13 @@ def test_pause_keeps_the_gap_and_stop_ends(world):
 
 
 def test_a_restart_waits_one_whole_gap(world):
-    world.sender.step()
+    world.sender.act()
     world.clock.passed += 100
     world.start()
-    world.sender.step()
+    world.sender.act()
     assert len(world.carrier.left_at) == 1
     world.clock.passed += 8
-    world.sender.step()
+    world.sender.act()
     assert len(world.carrier.left_at) == 2
 
 
@@ -809,11 +809,11 @@ def test_a_process_that_takes_over_waits_as_the_one_before_it_had_to(world, answ
     second = Loop(Sender(world.database, world.carrier, world.clock, draw=lambda: -1.0))
     world.carrier.answers[world.numbers[0]] = [answer]
     assert world.loop.take_lock()
-    world.sender.step()
+    world.sender.act()
     world.clock.passed += 100
     world.loop.release_lock()
     assert second.take_lock()
-    assert second.sender.step().until == 100 + wait
+    assert second.sender.act().until == 100 + wait
     assert len(world.carrier.left_at) == 1
     second.release_lock()
 

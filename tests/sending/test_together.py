@@ -50,7 +50,7 @@ class Quay:
 
     def run(self, steps=40):
         for _ in range(steps):
-            if self.sender.step() is None:
+            if self.sender.act() is None:
                 return
             self.clock.passed += 11
 
@@ -82,7 +82,7 @@ def test_each_person_gets_one_text_and_every_row_its_mark(quay):
 
 
 def test_rows_of_a_text_are_going_together(quay):
-    quay.sender.step()
+    quay.sender.act()
     quay.carrier.answers["+19025550102"] = [Silent("nothing heard")]
     quay.run(3)
     marks = quay.marks()

@@ -138,7 +138,7 @@ class World:
     def run(self, seconds: float = 1_000) -> None:
         """Steps the sender until there is nothing to do or the time is over."""
         until = self.clock.passed + seconds
-        while (decision := self.sender.step()) is not None and self.clock.passed < until:
+        while (decision := self.sender.act()) is not None and self.clock.passed < until:
             left = decision.until - self.clock.passed if isinstance(decision, Wait) and decision.until else 0.5
             # Just before a wait is over, too: what leaves early is then seen.
             rest = min(60.0, left * 0.9) if left > 1 else left + 0.001

@@ -22,7 +22,7 @@ OWN = {"origin": "http://127.0.0.1:8090"}
 
 
 class Office:
-    """The program without its thread: the sender is stepped by hand, over a carrier that counts."""
+    """The program without its thread: the sender acts by hand, over a carrier that counts."""
 
     def __init__(self, folder: Path) -> None:
         self.clock = HandClock()
@@ -52,5 +52,5 @@ class Office:
 
     def run(self, seconds=600):
         until = self.clock.passed + seconds
-        while self.sender.step() is not None and self.clock.passed < until:
+        while self.sender.act() is not None and self.clock.passed < until:
             self.clock.passed += 5

@@ -131,7 +131,7 @@ def test_two_windows_press_send_and_one_text_goes(office):
 
 def test_pause_stop_and_taking_up_again(office):
     number = office.started()
-    office.sender.step()
+    office.sender.act()
     assert office.call("POST", f"/api/rounds/{number}/pause")["stage"] == "paused"
     office.run()
     assert len(office.carrier.arrived) == 1

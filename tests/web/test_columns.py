@@ -170,7 +170,7 @@ PREPARING_ONLY = [
     ("POST", "undo", None),
     ("POST", "redo", None),
     ("GET", "numbers", None),
-    ("POST", "numbers", {"group": "same", "action": "leave out"}),
+    ("POST", "numbers", {"batch": "same", "action": "leave out"}),
 ]
 
 

@@ -78,7 +78,7 @@ def test_what_failed_or_was_stopped_did_not_go(office):
     office.carrier.answers["+19025550111"] = [Refused("the number is not in use", own=True)]
     first = prepared(office)
     start(office, first)
-    office.sender.step()
+    office.sender.act()
     office.call("POST", f"/api/rounds/{first}/stop")
     assert [row["mark"] for row in rows_of(office, prepared(office))] == ["Ready", "Ready"]
 
@@ -119,7 +119,7 @@ def test_a_start_elsewhere_that_concerns_nobody_here_changes_nothing(office):
 def test_what_stop_kept_back_is_not_sent_after_another_round_has(office):
     first = prepared(office)
     start(office, first)
-    office.sender.step()
+    office.sender.act()
     office.call("POST", f"/api/rounds/{first}/stop")
     assert office.call("GET", f"/api/rounds/{first}/tally")["may_take_up"] == 1
     second = prepared(office, BOTH.replace("Ines,902-555-0111,C14,186.40\n", ""))

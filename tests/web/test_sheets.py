@@ -154,25 +154,25 @@ Di,902-555
 """
 
 
-def test_numbers_are_tidied_by_group(office):
+def test_numbers_are_tidied_by_batch(office):
     path = f"/api/rounds/{office.bring(NUMBERS)}"
     seen = office.call("GET", f"{path}/numbers")
-    group = next(g for g in seen["groups"] if "extension" in g["sentence"])
-    assert [a["action"] for a in group["actions"]] == ["no extension", "leave out"]
-    row = office.call("GET", f"{path}/numbers", params={"group": group["key"]})["rows"][0]
+    batch = next(g for g in seen["batches"] if "extension" in g["sentence"])
+    assert [a["action"] for a in batch["actions"]] == ["no extension", "leave out"]
+    row = office.call("GET", f"{path}/numbers", params={"batch": batch["key"]})["rows"][0]
     assert (row["row"], row["typed"], row["label"]) == (2, "902-555-0111 ext 7", "Bo")
-    desk = office.call("POST", f"{path}/numbers", json={"group": group["key"], "action": "no extension"})
+    desk = office.call("POST", f"{path}/numbers", json={"batch": batch["key"], "action": "no extension"})
     assert desk["undo"] == "mending 2 cells"
     rows = office.call("GET", f"{path}/numbers")["rows"]
     assert [row["e164"] for row in rows] == ["+19025550128", "+19025550111", "+19025550112", ""]
     assert (rows[0]["country"], rows[0]["zone"]) == ("Canada", "America/Halifax")
     office.call("POST", f"{path}/undo")
     assert office.call("GET", f"{path}/numbers")["rows"][1]["typed"] == "902-555-0111 ext 7"
-    office.call("POST", f"{path}/numbers", json={"group": group["key"], "action": "leave out"})
+    office.call("POST", f"{path}/numbers", json={"batch": batch["key"], "action": "leave out"})
     marks = [row["mark"] for row in office.call("GET", f"{path}/rows")["rows"]]
     assert marks.count("Left out") == 2
-    office.call("POST", f"{path}/numbers", 404, json={"group": group["key"], "action": "leave out"})
-    office.call("POST", f"{path}/numbers", 422, json={"group": "no code", "action": "read as", "country": "XX"})
+    office.call("POST", f"{path}/numbers", 404, json={"batch": batch["key"], "action": "leave out"})
+    office.call("POST", f"{path}/numbers", 422, json={"batch": "no code", "action": "read as", "country": "XX"})
 
 
 def test_leaving_rows_out_is_undone_like_any_other_change(office):

@@ -114,7 +114,7 @@ def test_how_long_until_the_next_text_is_told_from_the_store(tmp_path):
     tally = lambda: office.call("GET", f"/api/rounds/{number}/tally")  # noqa: E731
     assert (tally()["next_in_ms"], tally()["sender"]) == (0, "nowhere")
     assert office.loop.take_lock()
-    office.sender.step()
+    office.sender.act()
     assert tally()["sender"] == "here"
     seen = []
     for passed in (0, 3, 6.5, 0.5, 2):
@@ -124,7 +124,7 @@ def test_how_long_until_the_next_text_is_told_from_the_store(tmp_path):
     last = datetime.fromisoformat(tally()["last_leaves_at"])
     assert last == office.clock.now(), "one text is left, and it may leave now"
     office.carrier.answers["+19025550111"] = [Unavailable("busy", 60)]
-    office.sender.step()
+    office.sender.act()
     office.clock.passed += 20
     away = tally()["away"]
     assert (away["reason"], away["looks_in_ms"], tally()["next_in_ms"]) == ("busy", 40_000, 40_000)

@@ -19,7 +19,7 @@ export default function FunctionsPage() {
   const needle = words.trim().toLowerCase();
   const fits = (f: FunctionOut) => `${f.name} ${f.doc}`.toLowerCase().includes(needle);
   const found = (data ?? []).filter(fits);
-  const groups = [...new Set(found.map((f) => f.group))];
+  const topics = [...new Set(found.map((f) => f.topic))];
   return (
     <main className="min-h-0 flex-1 overflow-auto px-8 py-6">
       <div className="mx-auto max-w-[900px]">
@@ -50,11 +50,11 @@ export default function FunctionsPage() {
         )}
         {isError && <p role="alert" className="mt-4 text-failed">The functions cannot be shown: the program does not answer.</p>}
         {data && !found.length && <p className="mt-6 text-[15px]">No function has “{words}” in its name or its words.</p>}
-        {groups.map((group) => (
-          <section key={group} aria-label={group} className="mt-6">
-            <h2 className="title text-[20px]">{group}</h2>
+        {topics.map((topic) => (
+          <section key={topic} aria-label={topic} className="mt-6">
+            <h2 className="title text-[20px]">{topic}</h2>
             {found
-              .filter((f) => f.group === group)
+              .filter((f) => f.topic === topic)
               .map((f) => (
                 <article key={f.name} className="grid grid-cols-[1fr_300px] gap-6 border-b border-rule py-2 text-[15px]">
                   <div>

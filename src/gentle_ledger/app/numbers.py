@@ -1,11 +1,11 @@
-"""The groups that a round's phone numbers fall into."""
+"""The batches that a round's phone numbers fall into."""
 
 from gentle_ledger.app.open_rounds import OpenRound
-from gentle_ledger.core.columns.tidy import Group, groups_of
+from gentle_ledger.core.columns.tidy import Batch, batches_of
 
 
-def groups_in(opened: OpenRound) -> list[Group]:
-    """The groups of the numbers in the sheet, what is wrong first; none where the numbers are computed."""
+def batches_in(opened: OpenRound) -> list[Batch]:
+    """The batches of the numbers in the sheet, what is wrong first; none where the numbers are computed."""
     composer = opened.composer
     position = composer.mobile
     if position is None or position >= composer.columns.first_computed:
@@ -13,4 +13,4 @@ def groups_in(opened: OpenRound) -> list[Group]:
     cells = opened.readings.sheet.values(position)
     numbers = [composer.phones.number(position, row) for row in range(len(cells))]
     rows = [row for row in range(len(cells)) if row not in opened.kept.left_out]
-    return groups_of(cells, numbers, rows, opened.recipe.region)
+    return batches_of(cells, numbers, rows, opened.recipe.region)

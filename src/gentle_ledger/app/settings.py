@@ -37,7 +37,7 @@ def _checked(model: type[M], data: dict[str, object]) -> M:
 
 def refusal(place: Sequence[object], why: str) -> str:
     """What a model says of one of its fields, as a sentence that names the field."""
-    named = ".".join([str(step).replace("_", " ") for step in place[:1]] + [str(step) for step in place[1:]])
+    named = ".".join([str(part).replace("_", " ") for part in place[:1]] + [str(part) for part in place[1:]])
     if why.startswith("Input should "):
         return f"This cannot be used: {named} {why.removeprefix('Input ').partition(', unable')[0]}."
     return f"This cannot be used: {named + ': ' if named else ''}{why.removeprefix('Value error, ')}."

@@ -2,7 +2,7 @@
 
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager, nullcontext
 from dataclasses import dataclass
 
 from fastapi import FastAPI
@@ -22,7 +22,7 @@ from gentle_ledger.web.settings import Settings
 
 @dataclass
 class Program:
-    """What runs: `app` serves, `loop` sends. Tests step the loop's sender by hand."""
+    """What runs: `app` serves, `loop` sends. Tests have the loop's sender act by hand."""
 
     settings: Settings
     database: Database
@@ -45,16 +45,17 @@ def assemble(
         line: the way out; by default the one that the settings name.
         clock: where time comes from.
         send: whether the sender runs beside the interface; without, another process may be the sender.
-        pool: the processes that count rows; by default they are started when they are needed.
+        pool: the processes that count rows, where they are not to be the program's own.
     """
     clock = clock or SystemClock()
     database = Database(settings.data)
     database.migrate()
     signal = ChangeSignal()
     loop = Loop(Sender(database, line or default_line(settings, clock), clock, signal))
-    app = create_app(
-        settings, database, clock, signal, pool or Pool(), _beside(loop, signal, settings) if send else None
-    )
+    own = Pool()
+    counting = own.running() if pool is None else nullcontext()
+    sending = _sending(loop, signal, settings) if send else nullcontext()
+    app = create_app(settings, database, clock, signal, pool or own, _both(counting, sending))
     return Program(settings, database, app, loop)
 
 
@@ -70,8 +71,15 @@ def default_line(settings: Settings, clock: Clock) -> Line:
 
 
 @contextmanager
-def _beside(loop: Loop, signal: ChangeSignal, settings: Settings) -> Iterator[None]:
-    """The sender's thread, for as long as the interface is served; whoever writes wakes it."""
+def _both(counting: AbstractContextManager[None], sending: AbstractContextManager[None]) -> Iterator[None]:
+    """What runs for as long as the interface is served."""
+    with counting, sending:
+        yield
+
+
+@contextmanager
+def _sending(loop: Loop, signal: ChangeSignal, settings: Settings) -> Iterator[None]:
+    """The sender's thread; whoever writes wakes it."""
     thread = threading.Thread(target=loop.run, name="sender", daemon=True)
     with signal.listening(loop.woken.set):
         thread.start()

@@ -134,6 +134,6 @@ def _finished(database: Database, settings: Settings, carrier_data: Path, at: da
     with database.writing() as session:
         freeze(session, round_of(session, round_id), frozen_rows(compute_round(sheet, recipe)), clock.now())
     idle = threading.Event()
-    while (decision := sender.step()) is not None:
+    while (decision := sender.act()) is not None:
         clock.wait(idle, 1.0 if isinstance(decision, Wait) else 0.2)
     records.close()

@@ -1,4 +1,4 @@
-"""The loop that runs the sender: in one process only, step after step, with a rest where there is nothing to do."""
+"""The loop that runs the sender: in one process only, act after act, with a rest where there is nothing to do."""
 
 import contextlib
 import logging
@@ -16,7 +16,7 @@ log = logging.getLogger(__name__)
 _LOOK_EVERY = 1.0
 """Seconds after which the sender looks for work even if nobody rang."""
 _LONGEST_REST = 10.0
-"""Seconds after which a step that failed is tried again at the latest, so that room on a disk is noticed soon."""
+"""Seconds after which an act that failed is tried again at the latest, so that room on a disk is noticed soon."""
 
 
 class Loop:
@@ -62,12 +62,12 @@ class Loop:
             say_present(session, self.process, self.trouble)
 
     def run(self) -> None:
-        """Sends until `stop` is called. An error in one step is said; the next begins with what it left Going."""
+        """Sends until `stop` is called. An error in one act is said; the next begins with what it left Going."""
         rest = _LOOK_EVERY
         try:
             while not self._stop.is_set():
                 try:
-                    pause = self._pause_after(self.sender.step()) if self.take_lock() else _LOOK_EVERY
+                    pause = self._pause_after(self.sender.act()) if self.take_lock() else _LOOK_EVERY
                     self._say("")
                     rest = _LOOK_EVERY
                 except Exception as fault:
@@ -80,7 +80,7 @@ class Loop:
             self.release_lock()
 
     def stop(self) -> None:
-        """Ends the loop after the step that is under way."""
+        """Ends the loop after the act that is under way."""
         self._stop.set()
         self.woken.set()
 
@@ -89,7 +89,7 @@ class Loop:
             return
         self.trouble = trouble
         if fault:
-            log.error("A step of the sender failed; it looks again by itself.", exc_info=fault)
+            log.error("An act of the sender failed; it looks again by itself.", exc_info=fault)
         self.sender.signal.trouble = trouble
         # A full disk is what it would say, and what keeps it from being written down.
         if fault is None or cannot_write(fault) is None:

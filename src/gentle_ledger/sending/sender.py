@@ -75,7 +75,7 @@ class _Seen:
 
 
 class Sender:
-    """One sender for one database. `step` hands at most one text over; `loop.Loop` does one step after the other.
+    """One sender for one database. `act` hands at most one text over; `loop.Loop` does one act after the other.
 
     Args:
         draw: gives a number from -1 to 1 for each gap.
@@ -130,7 +130,7 @@ class Sender:
         """The carrier's absence, while it lasts."""
         return self._absence.now
 
-    def step(self) -> Send | Wait | None:
+    def act(self) -> Send | Wait | None:
         """Does the next thing there is to do, at most one hand-over.
 
         Returns Send when something was done, Wait when it is not time yet, None when there is nothing to do.

@@ -1,9 +1,9 @@
 """The tables."""
 
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, ClassVar
 
-from sqlalchemy import ForeignKey, Index, String, Text, UniqueConstraint, text
+from sqlalchemy import ForeignKey, Index, Integer, String, Text, UniqueConstraint, text
 from sqlalchemy.engine import Dialect
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 from sqlalchemy.types import TypeDecorator
@@ -31,7 +31,7 @@ class Instant(TypeDecorator[datetime]):
 class Base(DeclarativeBase):
     """What all tables have in common."""
 
-    pass
+    type_annotation_map: ClassVar = {RowNumber: Integer}
 
 
 class RoundNumber(Base):

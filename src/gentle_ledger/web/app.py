@@ -52,15 +52,13 @@ def create_app(
         clock: where time comes from.
         signal: tells, and is told, that something changed.
         pool: the processes that count rows.
-        beside: what runs for as long as the application does, such as the sender.
+        beside: what runs for as long as the application does, such as the sender and the processes of the pool.
     """
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
-        pool.start()
         with beside or nullcontext():
             yield
-        pool.close()
         database.close()
 
     app = FastAPI(

@@ -33,7 +33,7 @@ function about(entry: FunctionOut): HTMLElement {
 /** Puts the function in with its brackets, the caret between them. */
 const option = (entry: FunctionOut): Completion => ({
   label: entry.name,
-  detail: entry.group,
+  detail: entry.topic,
   info: () => about(entry),
   apply: entry.shape ? snippet(`${entry.name}(\${})`) : `${entry.name}()`,
 });

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, sentenceOf, told, type Desk, type NumberGroup } from "../../api/client.ts";
+import { api, sentenceOf, told, type Desk, type NumberBatch } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
 import { counted, figure } from "../../ui/format.ts";
@@ -15,7 +15,7 @@ type Props = {
   onClose: () => void;
 };
 
-/** All numbers in one view: as typed, as they are read, and what is wrong, in groups that can be mended at once. */
+/** All numbers in one view: as typed, as they are read, and what is wrong, in batches that can be mended at once. */
 export default function TidyDialog({ desk, onDesk, onRow, onMend, onClose }: Props) {
   const [chosen, setChosen] = useState<string | null>(null);
   const [pages, setPages] = useState(1);
@@ -27,14 +27,14 @@ export default function TidyDialog({ desk, onDesk, onRow, onMend, onClose }: Pro
       told(
         api.GET("/api/rounds/{round_id}/numbers", {
           signal,
-          params: { path, query: { ...(chosen ? { group: chosen } : {}), limit: Math.min(500, PAGE * pages) } },
+          params: { path, query: { ...(chosen ? { batch: chosen } : {}), limit: Math.min(500, PAGE * pages) } },
         }),
       ),
     placeholderData: keepPreviousData,
   });
-  const act = async (group: NumberGroup, action: NumberGroup["actions"][number]["action"], country = "") => {
+  const act = async (batch: NumberBatch, action: NumberBatch["actions"][number]["action"], country = "") => {
     try {
-      onDesk(await told(api.POST("/api/rounds/{round_id}/numbers", { params: { path }, body: { group: group.key, action, country } })));
+      onDesk(await told(api.POST("/api/rounds/{round_id}/numbers", { params: { path }, body: { batch: batch.key, action, country } })));
       setTrouble(null);
       setChosen(null);
     } catch (error) {
@@ -42,7 +42,7 @@ export default function TidyDialog({ desk, onDesk, onRow, onMend, onClose }: Pro
     }
   };
   const numbers = seen.data;
-  const group = numbers?.groups.find((g) => g.key === chosen);
+  const batch = numbers?.batches.find((b) => b.key === chosen);
   return (
     <Dialog
       open
@@ -61,20 +61,20 @@ export default function TidyDialog({ desk, onDesk, onRow, onMend, onClose }: Pro
           <GroupButton on={chosen === null} onClick={() => setChosen(null)}>
             All {counted(desk.rows, "number")}
           </GroupButton>
-          {numbers?.groups.map((g) => (
+          {numbers?.batches.map((g) => (
             <GroupButton key={g.key} on={g.key === chosen} wrong={g.wrong} onClick={() => setChosen(g.key)}>
               {g.sentence}
             </GroupButton>
           ))}
         </nav>
         <div className="flex min-h-0 flex-col">
-          {group && group.actions.length > 0 && (
+          {batch && batch.actions.length > 0 && (
             <div className="mb-2 flex flex-wrap items-center gap-2">
-              {group.actions.map((a) =>
+              {batch.actions.map((a) =>
                 a.action === "read as" ? (
-                  <ReadAs key={a.action} label={a.label} onRead={(country) => void act(group, a.action, country)} />
+                  <ReadAs key={a.action} label={a.label} onRead={(country) => void act(batch, a.action, country)} />
                 ) : (
-                  <Button key={a.action} onClick={() => void act(group, a.action)}>
+                  <Button key={a.action} onClick={() => void act(batch, a.action)}>
                     {a.label}
                   </Button>
                 ),

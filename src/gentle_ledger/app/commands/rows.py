@@ -11,7 +11,7 @@ from gentle_ledger.core.cells.phones import known_regions
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.words import clipped, count
-from gentle_ledger.core.columns.tidy import Action, Group, mended
+from gentle_ledger.core.columns.tidy import Action, Batch, mended
 from gentle_ledger.store.errors import NotThere
 
 
@@ -79,17 +79,17 @@ class KeepRow(Command):
 
 
 class TidyNumbers(Command):
-    """Mends all numbers of a group at once, or leaves their rows out.
+    """Mends all numbers of a batch at once, or leaves their rows out.
 
     Attributes:
-        version: of the round in which the group was found.
-        group: None where there is no such group.
+        version: of the round in which the batch was found.
+        batch: None where there is no such batch.
         action: what is done.
         country: ISO 3166-1, to read them as numbers of that country.
     """
 
     version: int
-    group: Group | None
+    batch: Batch | None
     action: Action
     country: str = ""
 
@@ -97,17 +97,17 @@ class TidyNumbers(Command):
     def apply(self, draft: Draft) -> Reason | None:
         if self.action is Action.READ_AS and self.country not in known_regions():
             raise NotUsable(f'"{self.country}" is not an ISO 3166-1 country code such as CA.')
-        group, position = self.group, draft.opened.composer.mobile
+        batch, position = self.batch, draft.opened.composer.mobile
         current = draft.found.version == self.version
-        if not current or group is None or position is None or self.action not in group.actions:
-            raise NotThere("There is no such group of numbers any more.", "Look at the numbers once more.")
+        if not current or batch is None or position is None or self.action not in batch.actions:
+            raise NotThere("There is no such batch of numbers any more.", "Look at the numbers once more.")
         if self.action is Action.LEAVE_OUT:
-            rows = draft.flag("left_out", [number_of_row(row) for row in group.rows], True)
-            return draft.said(LEFT_OUT(row=number_of_row(group.rows[0]), rows=len(rows)))
+            rows = draft.flag("left_out", [number_of_row(row) for row in batch.rows], True)
+            return draft.said(LEFT_OUT(row=number_of_row(batch.rows[0]), rows=len(rows)))
         sheet = draft.opened.readings.sheet
-        cells = mended(sheet.values(position), group.rows, self.action, self.country)
+        cells = mended(sheet.values(position), batch.rows, self.action, self.country)
         if not cells:
-            raise NotUsable(f"This changes nothing in {count(len(group.rows), 'number')}.")
+            raise NotUsable(f"This changes nothing in {count(len(batch.rows), 'number')}.")
         draft.mend({(number_of_row(row), position): typed for row, typed in cells.items()})
         row, typed = next(iter(cells.items()))
         return draft.said(MENDED(typed=typed, row=number_of_row(row), column=sheet.columns[position], cells=len(cells)))

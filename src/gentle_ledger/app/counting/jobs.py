@@ -12,11 +12,11 @@ from gentle_ledger.app.commands.columns import Formula
 from gentle_ledger.app.counting.at_hand import RoundAtHand
 from gentle_ledger.app.counting.counted import Counted, StillSo, Token, counted_of
 from gentle_ledger.app.marked_sheet import Kind, planned_sheet, sent_sheet
-from gentle_ledger.app.numbers import groups_in
+from gentle_ledger.app.numbers import batches_in
 from gentle_ledger.app.seal import seal_of
 from gentle_ledger.app.trying import TriedOnAll, try_on_all_rows
 from gentle_ledger.core.columns.combining import Groups
-from gentle_ledger.core.columns.tidy import Group
+from gentle_ledger.core.columns.tidy import Batch
 from gentle_ledger.core.rounds.compute import Standing
 from gentle_ledger.core.rounds.frozen import FrozenRow, frozen_rows
 from gentle_ledger.core.rounds.stages import Stage
@@ -131,12 +131,12 @@ class GroupRows(Job[Groups]):
 
 
 @dataclass(frozen=True, slots=True)
-class GroupNumbers(Job[list[Group]]):
-    """The groups that the phone numbers fall into."""
+class SortNumbers(Job[list[Batch]]):
+    """The batches that the phone numbers fall into."""
 
     @override
-    def answer(self, at_hand: RoundAtHand) -> list[Group]:
-        return groups_in(at_hand.opened)
+    def answer(self, at_hand: RoundAtHand) -> list[Batch]:
+        return batches_in(at_hand.opened)
 
 
 @dataclass(frozen=True, slots=True)

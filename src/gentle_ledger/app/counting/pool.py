@@ -5,8 +5,8 @@ import subprocess
 import sys
 import threading
 from collections import OrderedDict
-from collections.abc import Callable
-from contextlib import suppress
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
@@ -110,9 +110,14 @@ class Pool:
         self._guard = threading.Lock()
         self._closed = False
 
-    def start(self) -> None:
-        """Starts the first process ahead of its first job: that takes a second."""
+    @contextmanager
+    def running(self) -> Iterator[None]:
+        """Starts the first process ahead of its first job, for that takes a second, and ends all of them in the end."""
         self._processes[0].start()
+        try:
+            yield
+        finally:
+            self.close()
 
     def ask(self, place: Place, version: int, now: datetime, job: Job[Any], current: Callable[[], bool]) -> Answer:
         """The answer to a job on a round at a version, asked once more if the process is gone meanwhile.

@@ -1,4 +1,4 @@
-"""All numbers of a round in one view: what was typed, what it was read as, and what is wrong, in groups."""
+"""All numbers of a round in one view: what was typed, what it was read as, and what is wrong, in batches."""
 
 import re
 from collections.abc import Callable, Mapping, Sequence
@@ -56,7 +56,7 @@ def details_of(e164: str) -> Details:
 
 
 class Action(StrEnum):
-    """What can be done to all numbers of a group at once."""
+    """What can be done to all numbers of a batch at once."""
 
     READ_AS = "read as"
     FIRST = "first"
@@ -87,8 +87,8 @@ _MENDS = {
 
 
 @dataclass(frozen=True, slots=True)
-class Group:
-    """Numbers of which the same is to be said. `key` stays the same as long as the group does; rows count from 0."""
+class Batch:
+    """Numbers of which the same is to be said. `key` stays the same as long as the batch does; rows count from 0."""
 
     key: str
     sentence: str
@@ -97,8 +97,8 @@ class Group:
     actions: tuple[Action, ...]
 
 
-def groups_of(cells: Sequence[Cell], numbers: Sequence[Number], rows: Sequence[int], region: str) -> list[Group]:
-    """The groups that the rows fall into, what is wrong first; a row may be in two of them.
+def batches_of(cells: Sequence[Cell], numbers: Sequence[Number], rows: Sequence[int], region: str) -> list[Batch]:
+    """The batches that the rows fall into, what is wrong first; a row may be in two of them.
 
     Args:
         cells: the column as typed, one a row.
@@ -122,18 +122,18 @@ def groups_of(cells: Sequence[Cell], numbers: Sequence[Number], rows: Sequence[i
         if number.e164:
             same.setdefault(number.e164, []).append(row)
     found = [
-        Group(f"wrong: {heading}", f"{len(mine):,} {_verb(len(mine))}: {heading}", tuple(mine), True, _actions(code))
+        Batch(f"wrong: {heading}", f"{len(mine):,} {_verb(len(mine))}: {heading}", tuple(mine), True, _actions(code))
         for (code, heading), mine in sorted(wrong.items(), key=lambda item: -len(item[1]))
     ]
     doubles = tuple(row for mine in same.values() if len(mine) > 1 for row in mine)
     if doubles:
-        found.append(Group("same", f"{len(doubles):,} are the same as another row", doubles, False, ()))
+        found.append(Batch("same", f"{len(doubles):,} are the same as another row", doubles, False, ()))
     if without_code:
         said = f"{count(len(without_code), 'has', 'have')} no country code: read as {country_name(region)}"
-        found.append(Group("no code", said, tuple(without_code), False, (Action.READ_AS,)))
+        found.append(Batch("no code", said, tuple(without_code), False, (Action.READ_AS,)))
     for country, mine in foreign.items():
         found.append(
-            Group(f"country: {country}", f"{count(len(mine), 'is', 'are')} from {country}", tuple(mine), False, ())
+            Batch(f"country: {country}", f"{count(len(mine), 'is', 'are')} from {country}", tuple(mine), False, ())
         )
     return found
 

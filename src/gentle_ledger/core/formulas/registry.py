@@ -69,7 +69,7 @@ class Function:
 
     Attributes:
         name: in capitals.
-        group: the heading under which the help lists it.
+        topic: the heading under which the help lists it.
         shape: its arguments as the clerk reads them: "amount; [digits]".
         doc: what it does, in one or two sentences.
         examples: formulas with their value written as a formula, or "#N/A" and the like for an error.
@@ -81,7 +81,7 @@ class Function:
     """
 
     name: str
-    group: str
+    topic: str
     shape: str
     doc: str
     examples: tuple[tuple[str, str], ...]
@@ -112,7 +112,7 @@ _ONE = re.compile(r"(\[)?([a-z ]+):([a-z]+)\]?(…)?")
 
 
 def define(
-    group: str,
+    topic: str,
     name: str,
     takes: str,
     doc: str,
@@ -125,7 +125,7 @@ def define(
     """Makes a Python function an entry of the registry.
 
     Args:
-        group: the heading in the help.
+        topic: the heading in the help.
         name: in capitals.
         takes: "amount:number; [digits:number]"; brackets for what may be left out, "…" for what may be repeated.
         doc: for the help.
@@ -146,7 +146,7 @@ def define(
     def entry(work: Callable[..., Any]) -> Function:
         return Function(
             name,
-            group,
+            topic,
             shape,
             doc,
             examples,

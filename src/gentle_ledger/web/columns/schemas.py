@@ -76,17 +76,17 @@ class UnmatchedOut(BaseModel):
     goes: bool
 
 
-class GroupAction(BaseModel):
+class BatchAction(BaseModel):
     action: Action
     label: str
 
 
-class NumberGroup(BaseModel):
+class NumberBatch(BaseModel):
     key: str
     sentence: str
     rows: int
     wrong: bool
-    actions: list[GroupAction]
+    actions: list[BatchAction]
 
 
 class NumberOut(BaseModel):
@@ -103,21 +103,21 @@ class NumberOut(BaseModel):
 
 
 class NumbersOut(BaseModel):
-    """The numbers of a round in one view: all groups, and a window of the rows of one of them, or of all."""
+    """The numbers of a round in one view: all batches, and a window of the rows of one of them, or of all."""
 
     column: str | None
     region: str
-    groups: list[NumberGroup]
+    batches: list[NumberBatch]
     total: int
     rows: list[NumberOut]
 
 
 class TidyIn(BaseModel):
-    """What is done to a whole group of numbers; `country` (ISO 3166-1) is the one they are read as numbers of."""
+    """What is done to a whole batch of numbers; `country` (ISO 3166-1) is the one they are read as numbers of."""
 
     model_config = ConfigDict(extra="forbid")
 
-    group: str
+    batch: str
     action: Action
     country: str = Field(default="", max_length=2)
 

@@ -32,7 +32,7 @@ def catalogue(response: Response) -> Catalogue:
         functions=[
             FunctionOut(
                 name=f.name,
-                group=f.group,
+                topic=f.topic,
                 shape=f.shape,
                 doc=f.doc,
                 examples=[ExampleOut(formula=formula, value=value) for formula, value in f.examples],

@@ -38,7 +38,7 @@ class FunctionOut(BaseModel):
     """A function of the formula language, as the help has it."""
 
     name: str
-    group: str
+    topic: str
     shape: str
     doc: str
     examples: list[ExampleOut]

@@ -101,11 +101,11 @@ def estimate(context: Context, state: OpenRound, counted: Counted) -> Estimate:
     )
 
 
-Steps = tuple[str | None, str | None]
+Undoable = tuple[str | None, str | None]
 
 
 def desk(
-    context: Context, found: Round, state: OpenRound, counts: dict[Mark, int], steps: Steps = (None, None)
+    context: Context, found: Round, state: OpenRound, counts: dict[Mark, int], undoable: Undoable = (None, None)
 ) -> Desk:
     """The desk of a round.
 
@@ -114,7 +114,7 @@ def desk(
         found: the round.
         state: its sheet and what is computed of it.
         counts: those of its messages; empty before sending starts.
-        steps: what Undo and Redo would do.
+        undoable: what Undo and Redo would do.
     """
     recipe = state.recipe
     counted = context.counting.counted(state) if found.stage == Stage.PREPARING else None
@@ -126,8 +126,8 @@ def desk(
         file_name=found.file_name,
         worksheet=found.worksheet,
         reading=found.reading,
-        undo=steps[0],
-        redo=steps[1],
+        undo=undoable[0],
+        redo=undoable[1],
         rows=found.row_count,
         as_of=recipe.as_of,
         region=recipe.region,
@@ -189,8 +189,8 @@ def get_desk(here: Context, round_id: int) -> Desk:
     with here.database.reading() as session:
         if found.stage != Stage.PREPARING:
             return desk(here, found, opened, counts_of(session, round_id))
-        steps = what_can_be_undone(session, found)
-    return desk(here, found, opened, {}, steps)
+        undoable = what_can_be_undone(session, found)
+    return desk(here, found, opened, {}, undoable)
 
 
 newest_desk = from_the_newest(get_desk)
