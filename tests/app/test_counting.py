@@ -39,6 +39,7 @@ from gentle_ledger.core.rounds.frozen import frozen_rows
 from gentle_ledger.core.rounds.marks import PlanMark
 from gentle_ledger.core.sheets.bring_in import bring_in
 from gentle_ledger.store.database import Database
+from gentle_ledger.store.errors import CannotWrite
 from gentle_ledger.store.rounds import add_round, round_of
 from tests.bench.sheets import WORDING, as_csv
 from tests.servers import until
@@ -245,3 +246,27 @@ def test_nothing_is_counted_after_the_end(ledger):
     ledger.pool.close()
     with pytest.raises(NotCounted):
         ledger.counting.counted(opened)
+
+
+def test_who_is_not_needed_any_more_does_not_wait_for_the_turn(ledger):
+    """Another round is at work in the same process: a state that was replaced leaves the queue at once."""
+    long, other = ledger.opened(ledger.bring(LONG, LONG_RECIPE)), ledger.opened(ledger.bring())
+    thread, came = ledger.at_work(long, CountRows(None))
+    other.superseded = True
+    with pytest.raises(Superseded):
+        ledger.counting.counted(other)
+    assert not came, "the other one is still at work"
+    thread.join(60)
+    assert came[0].texts == 10_000
+
+
+def test_a_file_that_is_gone_is_said_and_not_made_anew(ledger):
+    opened = ledger.opened(ledger.bring())
+    ledger.database.close()
+    path = ledger.database.path.rename(ledger.database.path.with_suffix(".moved"))
+    with pytest.raises(CannotWrite, match="cannot be opened") as refused:
+        ledger.counting.answer(opened, FindWords("ines"))
+    assert refused.value.status == 507
+    assert not ledger.database.path.exists()
+    path.rename(ledger.database.path)
+    assert list(ledger.counting.answer(opened, FindWords("ines"))) == [0, 3]

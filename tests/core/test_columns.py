@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.columns import evaluation
 from gentle_ledger.core.columns.by_row import ByRow
 from gentle_ledger.core.columns.evaluation import evaluate
@@ -91,6 +92,23 @@ def test_mending_cells_gives_what_reading_all_anew_gives(mends):
         found, anew = compute_round(sheet, RECIPE, readings=readings), compute_round(sheet, RECIPE)
         assert (found.texts, found.marks, found.numbers) == (anew.texts, anew.marks, anew.numbers)
         assert [found.reason(r) for r in range(40)] == [anew.reason(r) for r in range(40)]
+
+
+@pytest.mark.parametrize(
+    ("before", "now"),
+    [("12", "13"), (Decimal("1.50"), Decimal("1.5")), (True, Decimal(1)), ("1", Decimal(1)), (None, ""), ("a", None)],
+)
+def test_another_version_of_a_sheet_reads_anew_what_differs_and_nothing_else(before, now):
+    """Cells that count as equal may still be written in two ways; the column beside them keeps what was read of it."""
+    columns, beside = ("Due", "Name"), Decimal("2.50")
+    readings = Readings(Sheet(columns, [(before, beside), ("7", "Bo")]))
+    kept = [readings.values(position, Role.TEXT, Recipe()) for position in (0, 1)]
+    brought = readings.brought_to(Sheet(columns, [(now, Decimal("2.50")), ("7", "Bo")]))
+    assert brought.values(0, Role.TEXT, Recipe()) is not kept[0]
+    assert brought.values(1, Role.TEXT, Recipe()) is kept[1]
+    assert brought.sheet.rows[0][0] is now
+    for other in (Sheet(columns, [(before, beside)]), Sheet(("Due", "Names"), list(readings.sheet.rows))):
+        assert readings.brought_to(other).values(1, Role.TEXT, Recipe()) is not kept[1]
 
 
 _PIECES = ["{Name}", "{Due}", "{Late}", "{Link}", "{Paid}", "{Idle}", "100% ", "{{", "%s", "text ", "\n"]

@@ -44,11 +44,13 @@ class CannotWrite(LedgerError):
 
 _FULL = (507, "The disk is full, so nothing can be written down.", "Make room on it; nothing is lost.")
 _NOT_ALLOWED = (507, "The ledger's file may not be written.", "Give this program the right to write it.")
+CANNOT_BE_OPENED = (507, "The ledger's file cannot be opened.", "See whether its disk and folder are there.")
+"""What `CannotWrite` is made from where there is no such file any more."""
 _DAMAGED = (500, "The ledger's file is damaged.", "Put a copy in its place that was kept before.")
 _IN_SQLITE = {
     "full": _FULL,
     "readonly": _NOT_ALLOWED,
-    "unable to open": (507, "The ledger's file cannot be opened.", "See whether its disk and folder are there."),
+    "unable to open": CANNOT_BE_OPENED,
     "locked": (503, "Another program keeps the ledger's file locked.", "End that program, or wait until it is done."),
     "disk i/o": (507, "The disk answers with errors.", "See whether it is full or failing; nothing more is written."),
     "malformed": _DAMAGED,

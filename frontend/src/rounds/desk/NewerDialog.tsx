@@ -1,4 +1,5 @@
 import { useRef, useState } from "react";
+import { useCatalogue } from "../../api/catalogue.ts";
 import { posted, sentenceOf, type Desk, type Newer } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
@@ -8,6 +9,7 @@ type Props = { desk: Desk; onTaken: (desk: Desk) => void; onClose: () => void };
 
 /** A newer version of the sheet: what is new, changed and gone is shown before it is taken. */
 export default function NewerDialog({ desk, onTaken, onClose }: Props) {
+  const { endings } = useCatalogue();
   const chooser = useRef<HTMLInputElement>(null);
   const [file, setFile] = useState<File | null>(null);
   const [newer, setNewer] = useState<Newer | null>(null);
@@ -42,7 +44,7 @@ export default function NewerDialog({ desk, onTaken, onClose }: Props) {
       <input
         ref={chooser}
         type="file"
-        accept=".csv,.tsv,.txt,.xlsx,.xlsm,.xls,.ods"
+        accept={endings.join(",")}
         className="hidden"
         aria-label="Newer sheet file"
         onChange={(e) => {

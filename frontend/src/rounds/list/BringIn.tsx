@@ -2,11 +2,10 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, posted, sentenceOf, told, type Glance, type RoundInList } from "../../api/client.ts";
+import { useCatalogue } from "../../api/catalogue.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
 import { Button } from "../../ui/Button.tsx";
 import { GlanceDialog, type Answers, type Choice } from "./GlanceDialog.tsx";
-
-const KINDS = ".csv,.tsv,.txt,.xlsx,.xlsm,.xls,.ods";
 
 /** What a new round's set-up is taken from: nothing, an earlier round, or a recipe file. */
 type Like = { kind: "new" } | { kind: "round"; id: number } | { kind: "recipe"; file: File };
@@ -15,6 +14,7 @@ type Like = { kind: "new" } | { kind: "round"; id: number } | { kind: "recipe"; 
 export function BringIn({ rounds }: { rounds: RoundInList[] }) {
   const go = useNavigate();
   const queries = useQueryClient();
+  const { endings } = useCatalogue();
   const chooser = useRef<HTMLInputElement>(null);
   const recipes = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState<string | null>(null);
@@ -127,7 +127,7 @@ export function BringIn({ rounds }: { rounds: RoundInList[] }) {
         <input
           ref={chooser}
           type="file"
-          accept={KINDS}
+          accept={endings.join(",")}
           className="hidden"
           aria-label="Sheet file"
           onChange={(e) => {

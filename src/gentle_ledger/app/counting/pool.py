@@ -20,6 +20,8 @@ from gentle_ledger.app.superseded import Superseded
 
 MOST = 2
 """Processes at most: the count of a large round does not keep the one of another round waiting."""
+_LOOK_UP = 0.2
+"""Seconds between two looks whether who waits for a turn is still needed."""
 _PATIENCE = 5
 """Seconds a process gets to end by itself."""
 
@@ -126,18 +128,29 @@ class Pool:
         after `close`.
         """
         known = self._with(place)
-        with known.turn:
-            for again in (True, False):
-                if not current():
-                    raise Superseded()
-                if self._closed:
-                    raise ProcessGone()
-                try:
-                    return known.ask(place, version, now, job)
-                except ProcessGone:
-                    if not again:
-                        raise
-        raise AssertionError  # pragma: no cover - the loop above returns or raises
+        # Whoever is not needed any more does not wait for the turn: that would keep a thread from the next key.
+        while not known.turn.acquire(timeout=_LOOK_UP):
+            if not current():
+                raise Superseded()
+        try:
+            return self._asked(known, place, version, now, job, current)
+        finally:
+            known.turn.release()
+
+    def _asked(
+        self, known: _Process, place: Place, version: int, now: datetime, job: Job[Any], current: Callable[[], bool]
+    ) -> Answer:
+        died = None
+        for _ in range(2):
+            if not current():
+                raise Superseded()
+            if self._closed:
+                break
+            try:
+                return known.ask(place, version, now, job)
+            except ProcessGone as fault:
+                died = fault
+        raise died or ProcessGone()
 
     def end(self, place: Place, version: int) -> None:
         """Ends the job on a round at that version, or an older one."""

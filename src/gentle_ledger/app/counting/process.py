@@ -22,6 +22,7 @@ from gentle_ledger.app.counting.at_hand import FileAtHand
 from gentle_ledger.app.counting.messages import Answer, End, HowFar, Outcome, Request
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.core.cells.errors import LedgerError
+from gentle_ledger.store.errors import CANNOT_BE_OPENED, CannotWrite, cannot_write
 
 _LESS_URGENT = 5
 """How much this process is nicer than the others (nice(1)): whoever waits at a key or hands over goes first."""
@@ -103,10 +104,11 @@ class Worker:
             return self._worked_on(request)
         except Ended:
             return Answer(Outcome.SUPERSEDED, None)
-        except LedgerError as fault:
-            return Answer(Outcome.REFUSED, (type(fault), vars(fault)))
-        except Exception:
-            return Answer(Outcome.FAILED, traceback.format_exc())
+        except Exception as fault:
+            told = fault if isinstance(fault, LedgerError) else cannot_write(fault)
+            if told is None:
+                return Answer(Outcome.FAILED, traceback.format_exc())
+            return Answer(Outcome.REFUSED, (type(told), vars(told)))
 
     def _worked_on(self, request: Request) -> Answer:
         file = self._file(request.path)
@@ -125,6 +127,9 @@ class Worker:
 
     def _file(self, path: Path) -> FileAtHand:
         if path not in self._files:
+            if not path.exists():
+                # Opening it would make an empty one in its place.
+                raise CannotWrite(*CANNOT_BE_OPENED)
             self._files[path] = FileAtHand(path)
         self._files.move_to_end(path)
         while len(self._files) > _FILES:

@@ -7,6 +7,7 @@ from gentle_ledger.core.checks import CHECKS
 from gentle_ledger.core.formulas.functions import FUNCTIONS
 from gentle_ledger.core.recipe.combine import Aggregate
 from gentle_ledger.core.recipe.format import FormatKind
+from gentle_ledger.core.sheets.bring_in import OLD_NAMES, TEXT_NAMES, ZIPPED_NAMES
 from gentle_ledger.web.help.schemas import (
     AggregateOut,
     Catalogue,
@@ -39,4 +40,5 @@ def catalogue(response: Response) -> Catalogue:
             )
             for f in FUNCTIONS
         ],
+        endings=sorted(TEXT_NAMES | ZIPPED_NAMES | OLD_NAMES),
     )

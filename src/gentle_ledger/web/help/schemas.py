@@ -1,6 +1,6 @@
 """What never changes while the program runs."""
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.checks import Level
@@ -61,3 +61,4 @@ class Catalogue(BaseModel):
     aggregates: list[AggregateOut]
     checks: list[CheckOut]
     functions: list[FunctionOut]
+    endings: list[str] = Field(description="The endings of the files that can be brought in.")
