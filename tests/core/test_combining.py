@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from gentle_ledger.core.cells.reading import NOT_SO
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.columns.combining import combined, grouped
 from gentle_ledger.core.columns.readings import Readings
@@ -31,7 +32,11 @@ CASES = [
     (None, ["Ines", "Bo"], "Name differs in rows 1 and 2, and how to combine it is not set"),
     ("sum", [D(3), "x"], "in row 2, Name is 'x', not a number"),
     ("largest", [D(3), date(2026, 12, 1)], "in row 2, Name is '2026-12-01', not like the rows before it"),
-    ("first", [Unreadable('"x" is not an amount', "x", "an amount")], 'in row 1, Name is "x" is not an amount'),
+    (
+        "first",
+        [Unreadable(NOT_SO(typed="x", wanted="an amount"), "x", "an amount")],
+        'in row 1, Name is "x" is not an amount',
+    ),
 ]
 
 

@@ -177,11 +177,9 @@ def _year(typed: str) -> int:
     return year + (2000 if year <= _LAST_OF_2000S else 1900)
 
 
-def refused_year(day: date) -> str:
-    """Why a day is too far away to be meant, as part of a sentence; "" when it is not."""
-    if FIRST_YEAR <= day.year <= LAST_YEAR:
-        return ""
-    return f"is a day of the year {day.year}, outside {FIRST_YEAR} to {LAST_YEAR}"
+def in_range(day: date) -> bool:
+    """Whether a day is near enough to be meant."""
+    return FIRST_YEAR <= day.year <= LAST_YEAR
 
 
 def reading_of_days(cells: Iterable[Cell], locale: str) -> Reading:
@@ -221,7 +219,7 @@ def _asked(cells: list[Place], locale: str) -> Reading:
 def _under(cell: str, order: Order, locale: str) -> str:
     found = written_day(cell, locale)
     day = found.value(order) if found else None
-    return f"{day:%b} {day.day}, {day.year}" if day and not refused_year(day) else "held"
+    return f"{day:%b} {day.day}, {day.year}" if day and in_range(day) else "held"
 
 
 @lru_cache(maxsize=16)

@@ -1,12 +1,20 @@
 """Reading a cell by its column's role: amounts and numbers as Decimal, days as dates, the rest as it stands."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date, datetime, time
 from decimal import Decimal
 
 from gentle_ledger.core.cells.cell import Cell, as_written, is_blank
-from gentle_ledger.core.cells.days import basic_day, day_of_number, reading_of_days, refused_year, written_day
+from gentle_ledger.core.cells.days import (
+    FIRST_YEAR,
+    LAST_YEAR,
+    basic_day,
+    day_of_number,
+    in_range,
+    reading_of_days,
+    written_day,
+)
 from gentle_ledger.core.cells.figures import (
     Written,
     has_thousandths,
@@ -18,9 +26,10 @@ from gentle_ledger.core.cells.figures import (
 )
 from gentle_ledger.core.cells.invisible import as_read, visible
 from gentle_ledger.core.cells.order import Order, Reading, answer_for
+from gentle_ledger.core.cells.reasons import reason_kind
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.spreadsheet_errors import NEVER_WORKED_OUT, is_fault
-from gentle_ledger.core.cells.unreadable import Unreadable, too_large
+from gentle_ledger.core.cells.unreadable import Unreadable, said_too_large, too_large
 from gentle_ledger.core.cells.words import clipped
 
 Value = str | Decimal | date | bool | Unreadable | None
@@ -28,6 +37,39 @@ Value = str | Decimal | date | bool | Unreadable | None
 
 _KEPT_DIGITS = 15
 """Digits of a number that a workbook keeps (IEEE 754 binary64, as spreadsheets show it)."""
+
+
+def _meant(typed: str, wanted: str, meant: str) -> str:
+    day = date.fromisoformat(meant)
+    number = f"a spreadsheet's number of days: {day:%b} {day.day}, {day.year}?"
+    return f'"{typed}" is not {wanted}, but {number}'
+
+
+def _three(typed: str, grouped: str | None, currency: str) -> str:
+    either = f" is {grouped}, or" if grouped else ""
+    return f'"{typed}"{either} has three decimals, which {currency} lacks'
+
+
+NOT_SO = reason_kind("cell is something else", '"{typed}" is not {wanted}')
+NEVER_COMPUTED = reason_kind(
+    "cell never worked out", "its formula was never worked out: save the workbook in the spreadsheet program"
+)
+SPREADSHEET_ERROR = reason_kind("cell is an error", '"{typed}" is an error of the spreadsheet')
+DIGITS_LOST = reason_kind(
+    "cell may have lost digits",
+    f'"{{typed}}" has more than {_KEPT_DIGITS} digits, and a workbook keeps no more: put it in the sheet as text',
+)
+TWO_FIGURES = reason_kind(
+    "figure in two ways", '"{typed}" could be read in two ways; say how the column writes its figures'
+)
+TWO_DAYS = reason_kind("day in two ways", '"{typed}" could be two different days; say which comes first in the column')
+THREE_DECIMALS = reason_kind("figure with three decimals", _three)
+TOO_LARGE = reason_kind("figure too large", lambda typed, money: said_too_large(f'"{typed}"', money))
+NUMBER_OF_DAYS = reason_kind("number of days", _meant)
+YEAR_AWAY = reason_kind(
+    "day of another age",
+    f'"{{typed}}" is a day of the year {{year}}, outside {FIRST_YEAR} to {LAST_YEAR}',
+)
 
 _FIGURES = frozenset({Role.MONEY, Role.NUMBER})
 
@@ -56,13 +98,11 @@ def read_by(
     def without_faults(cell: Cell) -> Value:
         if isinstance(cell, str) and is_fault(cell):
             if cell == NEVER_WORKED_OUT:
-                return Unreadable(
-                    "its formula was never worked out: save the workbook in the spreadsheet program", cell
-                )
-            return Unreadable(f'"{clipped(cell)}" is an error of the spreadsheet', cell, "a value")
+                return Unreadable(NEVER_COMPUTED(), cell)
+            return Unreadable(SPREADSHEET_ERROR(typed=clipped(cell)), cell, "a value")
         if isinstance(cell, Decimal) and cell.adjusted() >= _KEPT_DIGITS and cell == cell.to_integral_value():
-            why = f'"{clipped(as_written(cell))}" has more than {_KEPT_DIGITS} digits, and a workbook keeps no more'
-            return Unreadable(f"{why}: put it in the sheet as text", as_written(cell))
+            typed = as_written(cell)
+            return Unreadable(DIGITS_LOST(typed=clipped(typed)), typed)
         return read(cell)
 
     return without_faults
@@ -98,7 +138,7 @@ def _link(cell: Cell) -> Value:
 
 
 def _refused(typed: str, wanted: str) -> Unreadable:
-    return Unreadable(f'"{clipped(typed)}" is not {wanted}', typed, wanted)
+    return Unreadable(NOT_SO(typed=clipped(typed), wanted=wanted), typed, wanted)
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,7 +169,8 @@ def _figure(cell: Cell, how: _Figures) -> Value:
         return None
     what = "an amount" if currency else "a number"
     if isinstance(cell, Decimal):
-        return _bounded(cell, clipped(str(cell)), currency) if cell.is_finite() else Unreadable(f"{cell} is not {what}")
+        typed = clipped(str(cell))
+        return _bounded(cell, typed, currency) if cell.is_finite() else Unreadable(NOT_SO(typed=typed, wanted=what))
     typed = as_written(cell).strip()
     found = written(cell) if isinstance(cell, str) else None
     if found is None:
@@ -139,15 +180,14 @@ def _figure(cell: Cell, how: _Figures) -> Value:
     if found.percent and currency:
         return _refused(typed, what)
     if how.asked and found.mark:
-        why = f'"{clipped(typed)}" could be read in two ways; say how the column writes its figures'
-        return Unreadable(why, typed, asks=True)
+        return Unreadable(TWO_FIGURES(typed=clipped(typed)), typed, asks=True)
     value = found.value(order) if found.mark else _either(found)
     if value is None:
         return _refused(typed, f"{what} with a {order}")
     value = value.scaleb(-2) if found.percent else value
     if found.doubtful(order, thousandths=how.thousandths, answered=how.answered) and not _beyond(value, currency):
-        either = f" is {value.scaleb(3)}, or" if found.grouped else ""
-        return Unreadable(f'"{clipped(typed)}"{either} has three decimals, which {currency} lacks', typed)
+        grouped = str(value.scaleb(3)) if found.grouped else None
+        return Unreadable(THREE_DECIMALS(typed=clipped(typed), grouped=grouped, currency=currency), typed)
     return _bounded(value, typed, currency)
 
 
@@ -157,11 +197,12 @@ def _either(found: Written) -> Decimal | None:
 
 
 def _bounded(value: Decimal, typed: str, currency: str | None) -> Value:
-    why = _beyond(value, currency)
-    return Unreadable(f'"{clipped(typed)}" {why}', typed) if why else value
+    if not _beyond(value, currency):
+        return value
+    return Unreadable(TOO_LARGE(typed=clipped(typed), money=currency is not None), typed)
 
 
-def _beyond(value: Decimal, currency: str | None) -> str:
+def _beyond(value: Decimal, currency: str | None) -> bool:
     return too_large(value.adjusted() + 1, money=currency is not None)
 
 
@@ -183,17 +224,18 @@ def _date(cell: Cell, order: Order | None, locale: str) -> Value:
         typed = as_written(cell).strip()
         found = written_day(typed, locale) if isinstance(cell, str) else None
         if found and found.open and None not in found.days and order is None:
-            several = f'"{clipped(typed)}" could be two different days; say which comes first in the column'
-            return Unreadable(several, typed, asks=True)
+            return Unreadable(TWO_DAYS(typed=clipped(typed)), typed, asks=True)
         day = found.value(order) if found else basic_day(typed) if isinstance(cell, (str, Decimal)) else None
     if day is None:
-        number = day_of_number(typed)
-        meant = f", but a spreadsheet's number of days: {number:%b} {number.day}, {number.year}?" if number else ""
-        refused = _refused(typed, f"a date with the {order}" if found and order else "a date")
-        return replace(refused, why=refused.why + meant)
-    why = refused_year(day)
+        wanted = f"a date with the {order}" if found and order else "a date"
+        meant = day_of_number(typed)
+        if meant is None:
+            return _refused(typed, wanted)
+        return Unreadable(NUMBER_OF_DAYS(typed=clipped(typed), wanted=wanted, meant=meant.isoformat()), typed, wanted)
+    if in_range(day):
+        return day
     typed = as_written(cell).strip()
-    return Unreadable(f'"{clipped(typed)}" {why}', typed) if why else day
+    return Unreadable(YEAR_AWAY(typed=clipped(typed), year=day.year), typed)
 
 
 def looks_like_amount(cell: Cell) -> bool:

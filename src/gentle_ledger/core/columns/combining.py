@@ -11,7 +11,7 @@ from gentle_ledger.core.cells.reading import Value
 from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.cells.words import clipped, listed
-from gentle_ledger.core.formulas.values import WORK, ZERO, Code, Fault, as_text, days_between
+from gentle_ledger.core.formulas.values import WORK, ZERO, Code, Fault, as_text, days_between, fault_of
 from gentle_ledger.core.recipe.combine import Aggregate
 
 
@@ -94,7 +94,7 @@ def combined(
     for row, found in values.items():
         if isinstance(found, Unreadable):
             why = found.why if isinstance(found, Fault) else f"{name} is {found.why}"
-            return Fault(f"in row {number_of_row(row)}, {why}", code=Code.VALUE, column=name)
+            return fault_of(Code.VALUE, f"in row {number_of_row(row)}, {why}", name)
     known = {row: found for row, found in values.items() if found is not None and found != ""}
     if how is Aggregate.COUNT:
         return Decimal(len(known))
@@ -114,19 +114,14 @@ def _agreed(name: str, known: Mapping[int, Value]) -> Value:
     """The value that all rows share that have one; an error when they differ: nobody said which of them counts."""
     if len(set(known.values())) > 1:
         where = listed([str(number_of_row(row)) for row in known])
-        return Fault(f"{name} differs in rows {where}, and how to combine it is not set", code=Code.VALUE, column=name)
+        return fault_of(Code.VALUE, f"{name} differs in rows {where}, and how to combine it is not set", name)
     return next(iter(known.values()))
 
 
 def _not_a(name: str, row: int, found: Value, wanted: str) -> Fault:
     typed = as_text(found) if not isinstance(found, Unreadable) else found.typed
-    return Fault(
-        f"in row {number_of_row(row)}, {name} is '{clipped(typed)}', not {wanted}",
-        typed,
-        wanted,
-        code=Code.VALUE,
-        column=name,
-    )
+    why = f"in row {number_of_row(row)}, {name} is '{clipped(typed)}', not {wanted}"
+    return fault_of(Code.VALUE, why, name, typed=typed, wanted=wanted)
 
 
 def _sum(name: str, known: Mapping[int, Value]) -> Value:

@@ -27,7 +27,7 @@ from gentle_ledger.core.formulas.kinds import comes_to_money, joins_text
 from gentle_ledger.core.formulas.parse import FormulaError
 from gentle_ledger.core.formulas.registry import Evaluate, FormulaContext
 from gentle_ledger.core.formulas.tree import FieldNode, Node
-from gentle_ledger.core.formulas.values import ERRORS, Code, Fault, Wrong, as_text, settled_for_good, wrong_of
+from gentle_ledger.core.formulas.values import ERRORS, Code, Fault, Wrong, as_text, fault_of, settled_for_good, wrong_of
 from gentle_ledger.core.recipe.combine import Aggregate
 from gentle_ledger.core.recipe.format import Format, FormatKind, format_from, usual_format
 from gentle_ledger.core.recipe.model import Recipe
@@ -147,7 +147,7 @@ class Evaluation:
 
     def _unusable(self, position: int) -> Column:
         name = self.columns.names[position]
-        fault = Fault(f"the formula of {name} cannot be used", code=Code.VALUE, column=name)
+        fault = fault_of(Code.VALUE, f"the formula of {name} cannot be used", name)
         values: ByRow[Value] = ByRow(len(self.groups), lambda _row: fault)
         return self._column(position, values, ("unusable", name, len(self.groups)))
 
@@ -344,7 +344,7 @@ def _worked_out(evaluate: Evaluate, row: int) -> Value:
         return settled_for_good(evaluate(row))
     except ERRORS as fault:
         wrong = wrong_of(fault)
-        return Fault(wrong.why, code=wrong.code, column=wrong.column)
+        return fault_of(wrong.code, wrong.why, wrong.column)
 
 
 @dataclass(frozen=True)

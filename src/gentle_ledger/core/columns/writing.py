@@ -11,9 +11,9 @@ from babel.dates import format_date, format_skeleton
 from babel.numbers import format_currency, format_percent, get_currency_precision, get_decimal_symbol
 
 from gentle_ledger.core.cells.cell import Cell
-from gentle_ledger.core.cells.unreadable import Unreadable, too_large
+from gentle_ledger.core.cells.unreadable import Unreadable, said_too_large, too_large
 from gentle_ledger.core.cells.words import clipped
-from gentle_ledger.core.formulas.values import Code, Fault, as_text, plain
+from gentle_ledger.core.formulas.values import Code, Fault, as_text, fault_of, plain
 from gentle_ledger.core.recipe.day_patterns import day_by_pattern
 from gentle_ledger.core.recipe.format import CASES, LENGTHS, Format, FormatKind
 from gentle_ledger.core.sms.alphabet import first_beyond
@@ -97,8 +97,9 @@ def _written(value: Cell, wanted: Format | None, writer: Writer) -> str | Unread
         return _plainly(_day(value, detail, writer.locale), writer)
     if not isinstance(value, Decimal):
         return _misfit(value, way)
-    if way is not FormatKind.MONEY and (why := too_large(value.adjusted() + 1, money=False)):
-        return Fault(f"'{clipped(as_text(value))}' {why}", as_text(value), code=Code.NUMBER)
+    if way is not FormatKind.MONEY and too_large(value.adjusted() + 1, money=False):
+        typed = as_text(value)
+        return fault_of(Code.NUMBER, said_too_large(f"'{clipped(typed)}'", money=False), typed=typed)
     if way is FormatKind.MONEY:
         return _money(value, detail or writer.currency, writer)
     if way is FormatKind.PERCENT:
@@ -114,7 +115,8 @@ def _by_type(value: Cell) -> FormatKind:
 
 def _misfit(value: Cell, way: FormatKind) -> Fault:
     typed = as_text(value)
-    return Fault(f"'{clipped(typed)}' is not {_WANTED[way]}", typed, _WANTED[way], code=Code.VALUE)
+    wanted = _WANTED[way]
+    return fault_of(Code.VALUE, f"'{clipped(typed)}' is not {wanted}", typed=typed, wanted=wanted)
 
 
 _WIDE = Context(prec=400)
@@ -134,9 +136,9 @@ def money_rounded(amount: Decimal, currency: str) -> Decimal:
 
 def _money(amount: Decimal, currency: str, writer: Writer) -> str | Fault:
     rounded = money_rounded(amount, currency)
-    if why := too_large(rounded.adjusted() + 1, money=True):
+    if too_large(rounded.adjusted() + 1, money=True):
         typed = as_text(amount)
-        return Fault(f"'{clipped(typed)}' {why}", typed, code=Code.NUMBER)
+        return fault_of(Code.NUMBER, said_too_large(f"'{clipped(typed)}'", money=True), typed=typed)
     shape = _shape(currency, writer)
     return _by_cldr(rounded, currency, writer) if shape is None else shape.write(rounded)
 

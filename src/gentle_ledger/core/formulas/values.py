@@ -16,6 +16,7 @@ from enum import StrEnum
 
 from gentle_ledger.core.cells.cell import Cell
 from gentle_ledger.core.cells.invisible import alike, compared, in_order, visible
+from gentle_ledger.core.cells.reasons import reason_kind
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.cells.words import clipped
 
@@ -83,12 +84,21 @@ def wrong_of(fault: Exception) -> Wrong:
     return Wrong(Code.NUMBER, "there is no result for these numbers")
 
 
+FORMULA_ERROR = reason_kind("formula error", "{why}")
+"""A formula's errors have codes of their own, those of OpenFormula: see `Fault.code`."""
+
+
 @dataclass(frozen=True, slots=True)
 class Fault(Unreadable):
     """A computed cell that came to an error; `column` is the column at fault, when one is."""
 
     code: Code = Code.VALUE
     column: str | None = None
+
+
+def fault_of(code: Code, why: str, column: str | None = None, *, typed: str = "", wanted: str = "") -> Fault:
+    """A Fault with its reason; see `Wrong` for what they are made of."""
+    return Fault(FORMULA_ERROR(why=why), typed, wanted, code=code, column=column)
 
 
 def settled(number: Decimal) -> Decimal:

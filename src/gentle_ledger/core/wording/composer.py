@@ -6,6 +6,7 @@ from typing import Any
 
 from gentle_ledger.core.cells.cell import column_key
 from gentle_ledger.core.cells.phones import NO_COLUMN, Number
+from gentle_ledger.core.cells.reasons import Reason
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.columns.by_row import ByRow
@@ -30,7 +31,7 @@ class Gap:
     """A field that a row cannot fill: its cell is blank, or `why` it cannot be read or, if `computed`, worked out."""
 
     column: str
-    why: str | None = None
+    why: Reason | None = None
     computed: bool = False
 
 
@@ -126,7 +127,7 @@ class Composer:
         for position in self._used:
             value = self._value(position, place)
             if not isinstance(value, str):
-                why = value.why if isinstance(value, Unreadable) else None
+                why = value.reason if isinstance(value, Unreadable) else None
                 found += (Gap(self.columns.names[position], why, position >= self.columns.first_computed),)
         return found
 

@@ -11,6 +11,7 @@ from gentle_ledger.core.checks.view import RoundView
 
 UNREADABLE = reason_kind("cell unreadable", "{column}: {why}", "{column} cannot be read")
 NO_VALUE = reason_kind("formula without value", "{column}: {why}", "{column} has no value")
+"""Their parameter `because` is the code of the cell's own reason."""
 
 
 def _sentence(findings: Sequence[Finding]) -> str:
@@ -33,5 +34,8 @@ def unreadable(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
         for gap in view.gaps[row]:
             if gap.why is not None:
                 kind = NO_VALUE if gap.computed else UNREADABLE
-                yield Finding("unreadable", row, kind(column=gap.column, why=gap.why), gap.column)
+                why = gap.why
+                yield Finding(
+                    "unreadable", row, kind(column=gap.column, because=why.code, why=why.sentence), gap.column
+                )
                 break
