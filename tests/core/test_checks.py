@@ -93,3 +93,13 @@ def test_what_holds_comes_first_and_a_row_it_holds_is_not_looked_at_again():
     assert [check.level.holds for check in CHECKS] == sorted((c.level.holds for c in CHECKS), reverse=True)
     found = _computed({"row": ["Zoë", "902-555-01", "", "0"]})
     assert [finding.check for finding in found.by_row[1]] == ["number"]
+
+
+def test_a_finding_about_a_cell_bears_the_code_of_the_cells_own_reason():
+    recipe = recipe_from_toml(
+        'wording = "{Due} {Late}"\n[columns.Due]\nrole = "money"\n[columns.Late]\nformula = "{Length} / 0"\n'
+    )
+    sheet = Sheet(("Mobile", "Due", "Length"), [("902-555-0111", "oops", "5"), ("902-555-0112", "9.00", "5")])
+    found = Computed(Composer(Readings(sheet), recipe)).by_check["unreadable"]
+    assert [finding.reason["because"] for finding in found] == ["cell is something else", "formula error"]
+    assert [finding.reason.code for finding in found] == ["cell unreadable", "formula without value"]

@@ -9,6 +9,7 @@ from babel.numbers import format_currency
 from hypothesis import given
 from hypothesis import strategies as st
 
+from gentle_ledger.core.cells.order import Order
 from gentle_ledger.core.cells.reading import reader
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.unreadable import Unreadable
@@ -30,6 +31,28 @@ def test_cells(case):
         assert case["problem"] in shown.why
     else:
         assert shown == case["shown"].replace("\u00a0", " ")
+
+
+CODES = [
+    (Role.MONEY, ["oops"], "cell is something else"),
+    (Role.MONEY, ["1.234", "2,50"], "figure in two ways"),
+    (Role.MONEY, ["9" * 16], "figure too large"),
+    (Role.DATE, ["2026-02-30"], "cell is something else"),
+    (Role.DATE, ["3/4/2026"], "day in two ways"),
+    (Role.DATE, ["46000"], "number of days"),
+    (Role.DATE, ["0026-11-30"], "day of another age"),
+    (Role.TEXT, ["#REF!"], "cell is an error"),
+    (Role.NUMBER, [Decimal(10**15)], "cell may have lost digits"),
+]
+
+
+@pytest.mark.parametrize(("role", "cells", "code"), CODES, ids=[code for _, _, code in CODES])
+def test_programs_know_by_a_code_why_a_cell_cannot_be_read(role, cells, code):
+    found = reader(cells, role, "CAD", "en-CA")(cells[0])
+    assert found.reason.code == code
+    assert found.asks is code.endswith("two ways")
+    answered = reader(["12.345"], Role.MONEY, "CAD", "en-CA", Order.POINT)("12.345")
+    assert (answered.reason.code, answered.asks) == ("figure with three decimals", False)
 
 
 @given(st.decimals(-10_000_000, 10_000_000, places=4))

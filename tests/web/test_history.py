@@ -44,6 +44,26 @@ def test_the_same_sheet_in_a_second_round_is_held_with_where_and_when_it_went(of
     assert [row["mark"] for row in rows_of(office, second)] == ["Ready", "Held"]
 
 
+TOGETHER = (
+    "First name,Mobile,Due\nInes,902-555-0111,10\nInes,902-555-0111,20\nBo,902-555-0128,oops\nBo,902-555-0128,5\n"
+)
+
+
+def test_releasing_a_row_that_goes_in_anothers_text_releases_that_text(office):
+    combine = {"by": "Mobile", "columns": {"Due": "sum"}}
+    start(office, prepared(office, TOGETHER, "{First name}: {Due}", combine=combine))
+    office.run()
+    second = prepared(office, TOGETHER, "{First name}: {Due}", combine=combine)
+    rows = rows_of(office, second)
+    assert [(row["mark"], row["releasable"]) for row in rows] == [("Held", True)] * 2 + [("Held", False)] * 2
+    office.call("PATCH", f"/api/rounds/{second}/rows/4", 404, json={"released": True})
+    released = office.call("PATCH", f"/api/rounds/{second}/rows/2", json={"released": True})
+    assert (released["mark"], released["reason"]) == ("Ready", "goes in the text of row 1")
+    assert [row["mark"] for row in rows_of(office, second)] == ["Ready", "Ready", "Held", "Held"]
+    office.call("PATCH", f"/api/rounds/{second}/rows/2", json={"released": False})
+    assert {row["mark"] for row in rows_of(office, second)} == {"Held"}
+
+
 NEAR_MISSES = [
     # what is otherwise in the second round, its marks, and what is worth a look
     ({}, BOTH, WORDING, ["Held", "Held"], {"gone before": 2}),

@@ -106,7 +106,9 @@ class Editor:
         return self._cache.after(session, found, before, touched)
 
     def _at_hand(self, round_id: int) -> None:
-        """A large sheet takes a while to read: that must not keep the sender from writing."""
-        if not self._cache.at_hand(round_id):
+        """A large sheet takes a while to read, and to group: that must not keep the sender from writing."""
+        known = self._cache.known(round_id)
+        if known is None:
             with self._database.reading() as session:
-                self._cache.opened(session, round_of(session, round_id))
+                known = self._cache.opened(session, round_of(session, round_id))
+        _ = known.composer

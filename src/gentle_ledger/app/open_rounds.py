@@ -5,7 +5,7 @@ from collections import OrderedDict, defaultdict
 from collections.abc import Callable
 from dataclasses import replace
 from functools import cached_property
-from typing import Any
+from typing import TYPE_CHECKING
 
 from sqlalchemy.orm import Session
 
@@ -13,10 +13,14 @@ from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.columns.combining import Groups
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.wording.composer import Composer
 from gentle_ledger.store.journal import Touched
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import KeptRows, kept_rows_of, recipe_of, row_of, sheet_of
+
+if TYPE_CHECKING:
+    from gentle_ledger.app.counting.counted import Counted, Token
 
 KEPT = 6
 """Rounds that are kept at hand."""
@@ -30,8 +34,9 @@ class OpenRound:
         recipe: its set-up.
         kept: the rows that the clerk left out or released.
         superseded: whether a newer state of it is at hand.
-        counted: what a count of all its rows gave, where that is kept here.
+        counted: what a count of all its rows gave, in the process that asks for it.
         counting: held by whoever has its rows counted.
+        computed: all its rows and what stands for that count, in the process that counts.
     """
 
     def __init__(
@@ -44,8 +49,9 @@ class OpenRound:
         self.recipe = recipe_of(found)
         self.kept = kept
         self.superseded = False
-        self.counted: Any = None
+        self.counted: Counted | None = None
         self.counting = threading.Lock()
+        self.computed: tuple[Computed, Token] | None = None
         self._grouped = grouped
 
     @cached_property
@@ -84,12 +90,8 @@ class RoundCache:
         self._guard = threading.Lock()
         self._opening: defaultdict[int, threading.Lock] = defaultdict(threading.Lock)
 
-    def at_hand(self, round_id: int) -> bool:
-        """True when the round's sheet need not be read from the store."""
-        return round_id in self._states
-
     def known(self, round_id: int) -> OpenRound | None:
-        """The round as it was last at hand."""
+        """The round as it was last at hand; None where its sheet has to be read from the store first."""
         return self._states.get(round_id)
 
     def opened(self, session: Session, found: Round) -> OpenRound:
@@ -100,11 +102,12 @@ class RoundCache:
             known = self._states.get(found.id)
             if known is not None and known.version == found.version:
                 return known
-            readings = known.readings if known else None
             # Another copy of the program may have mended cells: the sheet's own version says so, not the round's.
-            if known is None or readings is None or known.sheet_version != found.sheet_version:
+            if known is not None and known.sheet_version == found.sheet_version:
+                readings = known.readings
+            else:
                 sheet = sheet_of(session, found)
-                readings = readings.brought_to(sheet) if readings else Readings(sheet)
+                readings = known.readings.brought_to(sheet) if known else Readings(sheet)
             return self.keep(OpenRound(found, readings, kept_rows_of(session, found), self._grouped))
 
     def after(self, session: Session, found: Round, known: OpenRound, touched: Touched) -> OpenRound:
@@ -128,7 +131,7 @@ class RoundCache:
                 state.superseded = True
                 return state
             if before is not None and before.counts_the_same(state):
-                state.counted = before.counted
+                state.counted, state.computed = before.counted, before.computed
             elif before is not None:
                 before.superseded = True
             self._states[state.round_id] = state

@@ -13,6 +13,7 @@ from gentle_ledger.app.edit import Editor
 from gentle_ledger.app.open_rounds import OpenRound, RoundCache
 from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.columns.writing import Writer
+from gentle_ledger.core.pace.decide import Now
 from gentle_ledger.core.recipe.format import Format, FormatKind
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.store.clock import Clock
@@ -45,6 +46,11 @@ class Context:
 
     def now(self) -> datetime:
         return self.clock.now().astimezone()
+
+    def moment(self) -> Now:
+        """The present for the pace. What the store keeps of a line was told by civil time, so both clocks are that."""
+        civil = self.now()
+        return Now(civil.timestamp(), civil)
 
     def cost(self, parts: int, recipe: Recipe) -> str | None:
         """What that many parts cost, ready to read; None when no price is set."""

@@ -15,7 +15,7 @@ import { OpenDialog, type Opened } from "./OpenDialog.tsx";
 import { SaveMenu } from "./SaveMenu.tsx";
 import { SheetMenu } from "./SheetMenu.tsx";
 import { SheetPaper } from "./SheetPaper.tsx";
-import { Steps } from "./Steps.tsx";
+import { UndoButtons } from "./UndoButtons.tsx";
 import { deskReducer, emptyDesk } from "./state.ts";
 import { useCommands } from "./useCommands.ts";
 import { useRow } from "./useRow.ts";
@@ -104,7 +104,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
             onFormula={openFormula}
             onMend={commands.mend}
           >
-            <Steps undo={desk.undo} redo={desk.redo} onUndo={() => void undo()} onRedo={() => void redo()} />
+            <UndoButtons undo={desk.undo} redo={desk.redo} onUndo={() => void undo()} onRedo={() => void redo()} />
             <ComputeMenu onOpen={setPanel} />
           </SheetPaper>
           <div className="flex min-h-0 flex-col gap-3 overflow-auto p-px">

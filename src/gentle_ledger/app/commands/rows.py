@@ -69,10 +69,11 @@ class KeepRow(Command):
     @override
     def apply(self, draft: Draft) -> Reason | None:
         what: Reason | None = None
-        # What holds a row holds the one that bears its text.
-        bears = number_of_row(draft.opened.composer.groups.lead(row_of_number(self.row)))
-        if self.released is not None and draft.flag("released", [bears], self.released):
-            what = (RELEASED if self.released else HELD_AGAIN)(row=self.row)
+        if self.released is not None:
+            # What holds a row holds the one that bears its text.
+            bears = number_of_row(draft.opened.composer.groups.lead(row_of_number(self.row)))
+            if draft.flag("released", [bears], self.released):
+                what = (RELEASED if self.released else HELD_AGAIN)(row=self.row)
         if self.left_out is not None and draft.flag("left_out", [self.row], self.left_out):
             what = (LEFT_OUT if self.left_out else TAKEN_BACK)(row=self.row, rows=1)
         return what

@@ -68,9 +68,10 @@ class Counting:
             known = opened.counted
             if known is None or self._goes_on(opened, known):
                 found = self.answer(opened, CountRows(known.token if known else None))
-                known = replace(known, read=found.read) if known and isinstance(found, StillSo) else found
+                # Only of what it was told is known can the process say that it still holds.
+                known = replace(cast("Counted", known), read=found.read) if isinstance(found, StillSo) else found
                 opened.counted = known
-            return cast("Counted", known)
+            return known
 
     def _goes_on(self, opened: OpenRound, known: Counted) -> bool:
         """True when other rounds did something since; whether it concerns this one's numbers is for the count."""

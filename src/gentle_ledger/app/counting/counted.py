@@ -25,17 +25,12 @@ class FoundBy:
     Attributes:
         check: its key.
         sentence: what it says of them together.
-        packed: the rows it found, from 0; see `rows`.
+        rows: those it found, from 0, each once, in order.
     """
 
     check: str
     sentence: str
-    packed: bytes
-
-    @property
-    def rows(self) -> Sequence[int]:
-        """The rows (from 0), each once, in order."""
-        return array("I", self.packed)
+    rows: Sequence[int]
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +78,7 @@ def counted_of(computed: Computed, token: Token) -> Counted:
     for check in CHECKS:
         if mine := computed.by_check.get(check.key):
             rows = array("I", sorted({finding.row for finding in mine}))
-            found.append(FoundBy(check.key, check.sentence(mine), rows.tobytes()))
+            found.append(FoundBy(check.key, check.sentence(mine), rows))
     return Counted(
         token,
         computed.history.read,

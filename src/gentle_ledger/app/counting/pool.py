@@ -80,12 +80,15 @@ class _Process:
         current = self._current
         if current is not None and current[1] == place and current[2] <= version:
             # A process that is gone has ended it.
-            with suppress(OSError, ValueError):
+            with suppress(EOFError, OSError, ValueError):
                 self._send(End(current[0]))
 
     def _send(self, what: Request | End) -> None:
+        running = self._running
+        if running is None:
+            raise EOFError
         with self._sending:
-            pipe = self.start().stdin
+            pipe = running.stdin
             pickle.dump(what, pipe, protocol=5)  # type: ignore[arg-type]
             pipe.flush()  # type: ignore[union-attr]
 

@@ -12,6 +12,7 @@ import queue
 import signal
 import sys
 import threading
+import time
 import traceback
 from collections import OrderedDict
 from contextlib import suppress
@@ -52,7 +53,7 @@ class Worker:
         self._ended = -1
         self._may_be_ended: int | None = None
         self._working_on: OpenRound | None = None
-        self._idle = threading.Event()
+        self._since_collected = 0
 
     def run(self) -> None:
         """Works until standard input ends."""
@@ -61,21 +62,21 @@ class Worker:
             threading.Thread(target=work, daemon=True).start()
         # In the midst of a count a collection goes through the whole sheet for nothing: that is left for afterwards.
         gc.disable()
-        jobs = 0
         while True:
-            try:
-                request = self._waiting.get(timeout=_IDLE if jobs else None)
-            except queue.Empty:
-                gc.collect()
-                jobs = 0
-                continue
-            answer = self._answer(request)
-            self._working_on = None
-            self._give(answer)
-            jobs += 1
-            if jobs == _MOST_JOBS:
-                gc.collect()
-                jobs = 0
+            answer = self._answer(self._next())
+            with self._giving:
+                self._working_on = None
+                self._give(answer)
+
+    def _next(self) -> Request:
+        """The next request. While none comes, what nobody needs any more is collected."""
+        self._since_collected += 1
+        if self._since_collected < _MOST_JOBS:
+            with suppress(queue.Empty):
+                return self._waiting.get(timeout=_IDLE)
+        gc.collect()
+        self._since_collected = 0
+        return self._waiting.get()
 
     def _take_in(self) -> None:
         try:
@@ -137,15 +138,18 @@ class Worker:
         return self._files[path]
 
     def _say_how_far(self) -> None:
-        while not self._idle.wait(_BETWEEN):
-            opened = self._working_on
-            if opened is not None and "composer" in vars(opened):
-                self._give(HowFar(min(99, int(100 * opened.composer.worked_out))))
+        while True:
+            time.sleep(_BETWEEN)
+            # Behind its answer nothing more may be said of a job: that would be taken for a word on the next one.
+            with self._giving:
+                opened = self._working_on
+                if opened is not None and "composer" in vars(opened):
+                    self._give(HowFar(min(99, int(100 * opened.composer.worked_out))))
 
     def _give(self, what: HowFar | Answer) -> None:
-        with self._giving:
-            pickle.dump(what, self._given, protocol=5)
-            self._given.flush()
+        """Writes to whoever asked; only who holds `_giving` may."""
+        pickle.dump(what, self._given, protocol=5)
+        self._given.flush()
 
 
 def main() -> None:

@@ -12,14 +12,12 @@ from gentle_ledger.core.cells.fields import Where
 from gentle_ledger.core.cells.phones import country_name
 from gentle_ledger.core.cells.words import clipped
 from gentle_ledger.core.checks import check_of
-from gentle_ledger.core.pace.decide import LineState, Now, RoundState, last_leaves, lasting
+from gentle_ledger.core.pace.decide import LineState, RoundState, last_leaves, lasting
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.core.wording.uses import doubled, unmatched
 from gentle_ledger.store.journal import CellsEffect, Effect, Entry, RecipeEffect, what_can_be_undone
-from gentle_ledger.store.messages import (
-    counts_of,
-)
+from gentle_ledger.store.messages import counts_of
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import recipe_of, unusable_of
 from gentle_ledger.web.columns.schemas import SentColumn
@@ -89,13 +87,12 @@ def _findings(counted: Counted) -> list[FindingOut]:
 def estimate(context: Context, state: OpenRound, counted: Counted) -> Estimate:
     pace = state.recipe.pace.as_pace()
     texts = counted.texts
-    now = context.now()
-    civil = Now(now.timestamp(), now)
-    last = last_leaves(LineState(), RoundState(pace), texts, civil) or now
+    now = context.moment()
+    last = last_leaves(LineState(), RoundState(pace), texts, now) or now.civil
     return Estimate(
         texts=texts,
         parts=counted.parts,
-        lasting=lasting((last - now).total_seconds()),
+        lasting=lasting((last - now.civil).total_seconds()),
         last_leaves_at=last,
         cost=context.cost(counted.parts, state.recipe),
     )

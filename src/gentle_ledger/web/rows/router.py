@@ -48,8 +48,8 @@ def rows(
         numbers = fitting(here.counting, session, found, opened, mark, finding, words)
         window = numbers[offset : offset + limit]
         if found.stage == Stage.PREPARING:
-            originals = originals_of(session, found, window)
             standings = here.counting.answer(opened, LookAtRows(window))
+            originals = originals_of(session, found, window)
             planned = [planned_row(opened.composer, row, where) for row, where in zip(window, standings, strict=True)]
             shown = [with_originals(opened.composer, row, originals) for row in planned]
         else:

@@ -9,7 +9,7 @@ from gentle_ledger.app.commands.sending import still_to_try
 from gentle_ledger.app.counting.jobs import LookBeforeSending
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.core.cells.words import count, listed
-from gentle_ledger.core.pace.decide import ANY_ROW, LineState, Now, RoundState, Send, decide, last_leaves
+from gentle_ledger.core.pace.decide import ANY_ROW, LineState, RoundState, Send, decide, last_leaves
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.lines import kept_away, line_in_use
@@ -102,11 +102,6 @@ def _line_state(line: LineRecord | None) -> LineState:
     return LineState(last.timestamp() if last else None, line.draw, until.timestamp() if until else None)
 
 
-def _now(context: Context) -> Now:
-    civil = context.now()
-    return Now(civil.timestamp(), civil)
-
-
 def _sender_place(context: Context, session: Session) -> SenderPlace:
     if not somebody_sends(context.database.path):
         return SenderPlace.NOWHERE
@@ -124,7 +119,7 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
     over = stage in {Stage.STOPPED, Stage.FINISHED}
     coming = next_to_go(session, found.id) if stage in {Stage.SENDING, Stage.PAUSED} else None
     seconds = last = None
-    now = _now(context)
+    now = context.moment()
     away = absence_of(context, session, now.civil) if stage in {Stage.SENDING, Stage.PAUSED} else None
     if coming is not None and stage is Stage.SENDING:
         line, round_ = _line_state(line_in_use(session)), RoundState(recipe_of(found).pace.as_pace())

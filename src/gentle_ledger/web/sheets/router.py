@@ -219,7 +219,8 @@ def compare_newer(
     """What a newer version of the round's sheet brings; stores nothing."""
     found, state = here.opened(round_id, preparing=True)
     brought, found_keys, compared = _compared(file, choice, key, state)
-    newer = Composer(Readings(brought.sheet), state.recipe)
+    # Only what its rows are called is looked at: which of them go together would be told by all their numbers.
+    newer = Composer(Readings(brought.sheet), state.recipe.model_copy(update={"combine": None}))
     return NewerOut(
         version=found.version,
         key=compared.key,

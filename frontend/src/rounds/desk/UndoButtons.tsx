@@ -2,8 +2,8 @@ import { Redo2, Undo2 } from "lucide-react";
 
 type Props = { undo: string | null; redo: string | null; onUndo: () => void; onRedo: () => void };
 
-/** Taking the last mended cell or added row back, and doing it again. */
-export function Steps({ undo, redo, onUndo, onRedo }: Props) {
+/** Taking the last change back, whatever it was, and doing it again. */
+export function UndoButtons({ undo, redo, onUndo, onRedo }: Props) {
   const kind = "rounded-[3px] p-1 text-ink-2 hover:bg-chosen hover:text-ink disabled:opacity-35 disabled:hover:bg-transparent";
   return (
     <div className="flex">
