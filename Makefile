@@ -11,7 +11,7 @@ demo: .stamps/run $(CLIENT)
 test: .stamps/dev .stamps/chromium $(CLIENT)
 	cd frontend && npm test --silent
 	$(PY) -m pytest --ignore tests/browser --numprocesses auto --maxprocesses 4
-	$(PY) -m pytest tests/browser
+	$(PY) -m pytest tests/browser --numprocesses 2 --dist loadfile
 
 lint: .stamps/dev frontend/src/api/schema.d.ts
 	$(PY) -m ruff check src tests
@@ -43,13 +43,13 @@ build: $(CLIENT)
 	python3 -m venv .venv
 
 .stamps/run: requirements.txt pyproject.toml .venv/bin/python
-	@test -f .stamps/dev || $(PY) -m pip install --quiet --require-hashes -r requirements.txt
-	@test -f .stamps/dev || $(PY) -m pip install --quiet --no-deps --no-build-isolation -e . || $(PY) -m pip install --quiet --no-deps -e .
+	@test -f .stamps/dev || $(PY) -m pip install -qq --require-hashes -r requirements.txt
+	@test -f .stamps/dev || $(PY) -m pip install -qq --no-deps -e .
 	@mkdir -p .stamps && touch $@
 
 .stamps/dev: requirements-dev.txt pyproject.toml .venv/bin/python
-	$(PY) -m pip install --quiet --require-hashes -r requirements-dev.txt
-	$(PY) -m pip install --quiet --no-deps -e .
+	$(PY) -m pip install -qq --require-hashes -r requirements-dev.txt
+	$(PY) -m pip install -qq --no-deps -e .
 	@mkdir -p .stamps && touch $@ .stamps/run
 
 .stamps/chromium:

@@ -7,12 +7,16 @@ import { askAgain } from "./api/client.ts";
 import { RoundsPage } from "./rounds/list/RoundsPage.tsx";
 import "./styles.css";
 import { ActionsProvider } from "./ui/actions.tsx";
+import { watchClosing } from "./ui/kept.ts";
+import { watchFocus } from "./ui/focus.ts";
 import { FindAnything } from "./ui/FindAnything.tsx";
 import { nonce } from "./ui/nonce.ts";
 import { Guarded } from "./ui/Guarded.tsx";
 import { NoticesProvider } from "./ui/notices.tsx";
 
 setNonce(nonce);
+watchFocus();
+watchClosing();
 
 // What a page needs besides the list of rounds is loaded when it is opened.
 const DeskPage = lazy(() => import("./rounds/desk/DeskPage.tsx"));
@@ -24,16 +28,16 @@ const queries = new QueryClient({
 });
 
 const place = ({ isActive }: { isActive: boolean }) =>
-  `flex h-full items-center border-b-2 pt-0.5 font-semibold ${isActive ? "border-ink" : "border-transparent text-ink-2 hover:text-ink"}`;
+  `flex items-center border-b-2 pt-0.5 font-semibold ${isActive ? "border-ink" : "border-transparent text-ink-2 hover:text-ink"}`;
 
 function Program() {
   return (
-    <div className="flex h-full flex-col">
-      <header className="flex h-12 shrink-0 items-center gap-7 border-b border-rule-strong px-5">
-        <Link to="/" className="title text-[20px]">
+    <div className="program">
+      <header className="top">
+        <Link to="/" className="title txt-20">
           Gentle Ledger
         </Link>
-        <nav aria-label="Main" className="flex h-full gap-5">
+        <nav aria-label="Main" className="flex gap-5">
           <NavLink to="/" end className={place}>
             Rounds
           </NavLink>
@@ -46,13 +50,13 @@ function Program() {
         </div>
       </header>
       <Guarded>
-      <Suspense fallback={<main className="p-8 text-[15px] text-ink-2" aria-busy="true">Opening…</main>}>
+      <Suspense fallback={<main className="p-8 txt-15 text-ink-2" aria-busy="true">Opening…</main>}>
       <Routes>
         <Route path="/" element={<RoundsPage />} />
         <Route path="/rounds/:id" element={<DeskPage />} />
         <Route path="/rounds/:id/changes" element={<ChangesPage />} />
         <Route path="/functions" element={<FunctionsPage />} />
-        <Route path="*" element={<p className="p-8 text-[15px]">There is nothing at this address. Press Rounds above.</p>} />
+        <Route path="*" element={<p className="p-8 txt-15">There is nothing at this address. Press Rounds above.</p>} />
       </Routes>
       </Suspense>
       </Guarded>

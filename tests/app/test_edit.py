@@ -6,21 +6,34 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from gentle_ledger.app.commands.blocks import ChangeCells, PasteBlock
 from gentle_ledger.app.commands.columns import PutComputed, RemoveComputed, SetColumn
 from gentle_ledger.app.commands.rows import AddRow, KeepRow, MendCell
 from gentle_ledger.app.commands.setup import Behind, SetPace, SetUp, WriteWording
 from gentle_ledger.app.commands.sheets import TakeNewer
 from gentle_ledger.app.edit import Editor
 from gentle_ledger.app.open_rounds import RoundCache
+from gentle_ledger.core.cells.cell import as_written
 from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.recipe.model import PaceSettings, Recipe
 from gentle_ledger.core.rounds.compute import Computed, compute_round
+from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.core.sheets.block import Place
 from gentle_ledger.core.sheets.bring_in import bring_in
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.errors import NotNow, NotThere
-from gentle_ledger.store.journal import entries_of, what_can_be_undone
-from gentle_ledger.store.rounds import add_round, kept_rows_of, recipe_of, remove_round, round_of, sheet_of
+from gentle_ledger.store.journal import close, entries_of, what_can_be_undone
+from gentle_ledger.store.rounds import (
+    add_round,
+    kept_rows_of,
+    recipe_of,
+    remove_round,
+    removed_rounds,
+    restore_round,
+    round_of,
+    sheet_of,
+)
 from gentle_ledger.store.rows import originals_of
 
 SHEET = Sheet(
@@ -136,7 +149,7 @@ def test_any_walk_ends_where_a_list_of_states_ends(database, steps):
             found = Computed(opened.composer, opened.kept.left_out, opened.kept.released)
             assert (found.texts, found.marks) == (anew.texts, anew.marks)
     with database.writing() as session:
-        remove_round(session, number)
+        remove_round(session, number, AT)
 
 
 def test_what_stood_there_is_kept_beside_it(desk):
@@ -171,7 +184,7 @@ def test_changes_are_named_and_entered_with_who_and_when(desk):
         desk.do(number, command)
         assert desk.undoable(number)[0] == said
     with desk.database.reading() as session:
-        entries = entries_of(session, number, None, 50)
+        entries = entries_of(session, round_of(session, number), None, 50)
     assert [entry.what.sentence for entry in reversed(entries)] == [said for _, said in SAID]
     assert {entry.by for entry in entries} == {"this machine"}
     assert entries[0].at == desk.now
@@ -235,13 +248,114 @@ def test_a_round_takes_all_that_hangs_on_it_along(desk):
     number = desk.new()
     version = desk.do(number, MendCell(row=1, column="Due", typed="9")).version
     desk.do(number, TakeNewer(brought=NEWER, file_name="n.csv", key="Name", version=version))
-    with desk.database.writing() as session:
-        remove_round(session, number)
     with desk.database.reading() as session:
-        assert entries_of(session, number, None, 9) == []
+        found = round_of(session, number)
+    other = desk.new()
+    with desk.database.writing() as session:
+        remove_round(session, number, AT)
+    with desk.database.writing() as session:
+        restore_round(session, number)
+        assert len(entries_of(session, found, None, 9)) == 2, "brought back it is as it was"
+        remove_round(session, number, AT)
+        assert number in {kept.id for kept in removed_rounds(session, AT + timedelta(hours=23))}
+        assert removed_rounds(session, AT + timedelta(hours=25)) == []
+        remove_round(session, other, AT + timedelta(days=2))
+        with pytest.raises(NotThere, match="not kept any more"):
+            restore_round(session, number)
+    with desk.database.reading() as session:
+        assert entries_of(session, found, None, 9) == []
         left = session.connection().exec_driver_sql(
             "SELECT (SELECT count(*) FROM earlier_sheets WHERE round_id = ?)", (number,)
         )
         assert left.scalar() == 0
         with pytest.raises(NotThere):
             round_of(session, number)
+
+
+def test_undo_and_redo_walk_to_a_change_that_is_named(desk):
+    number = desk.new()
+    steps = [MendCell(row=1, column="Due", typed="9"), KeepRow(row=2, left_out=True), SetPace(title="Again"), AddRow()]
+    past = [desk.state(number)]
+    for command in steps:
+        desk.do(number, command)
+        past.append(desk.state(number))
+    with desk.database.reading() as session:
+        ids = [entry.id for entry in reversed(entries_of(session, round_of(session, number), None, 9))]
+    desk.editor.undo(number, upto=ids[1])
+    assert desk.state(number) == past[1]
+    with pytest.raises(NotNow, match="undone or done again meanwhile"):
+        desk.editor.undo(number, upto=ids[3])
+    desk.editor.redo(number, upto=ids[2])
+    assert desk.state(number) == past[3]
+    other = desk.new()
+    desk.do(other, AddRow())
+    with pytest.raises(NotNow):
+        desk.editor.undo(other, upto=ids[0])
+    assert desk.state(number) == past[3], "another round's change is none of this one's"
+
+
+def test_once_sending_started_only_what_came_after_can_be_undone(desk):
+    number = desk.new()
+    desk.do(number, MendCell(row=1, column="Due", typed="9"))
+    with desk.database.writing() as session:
+        found = round_of(session, number)
+        # The clock may have been set back meanwhile: what came first is told by the journal, not by it.
+        found.stage, found.started_at = Stage.SENDING, desk.now - timedelta(hours=1)
+        found.version += 1
+        close(session, found)
+    with pytest.raises(NotNow, match="nothing to undo"):
+        desk.editor.undo(number)
+    before = desk.state(number)
+    desk.do(number, SetPace(title="Dues, later"))
+    assert desk.undoable(number) == ("the title", None)
+    desk.editor.undo(number)
+    assert desk.state(number) == before
+
+
+CELLS = [
+    # what is done, the cells of all rows after it, and what the journal calls it
+    (ChangeCells(act="empty", rows=[1, 3], columns=["Due", "Name"]), ["", "2", ""], "emptying 4 cells"),
+    (ChangeCells(act="fill", rows=[1, 2, 3], columns=["Due"]), ["1", "1", "1"], "filling 2 cells down"),
+    (ChangeCells(act="fill", rows=[2], columns=["Due"]), ["1", "2", "3"], None),
+    (PasteBlock(text="7\n8\n", place=Place([1, 2, 3], ["Due"]), seen=1), ["7", "8", "3"], "pasting 2 cells"),
+    (PasteBlock(text="1\n2", place=Place([1, 2, 3], ["Due"])), ["1", "2", "3"], None),
+    (PasteBlock(text="5", place=Place([1, 2], ["Due"], 2), seen=1), ["5", "5", "3"], "pasting 2 cells"),
+    (
+        PasteBlock(text="3\n4\n5", place=Place([3], ["Due"])),
+        ["1", "2", "3", "4", "5"],
+        "pasting 2 cells, with 2 new rows",
+    ),
+    (
+        PasteBlock(text="Di\t902-555-0107\t4", place=Place([1], ["Due"], below=True)),
+        ["1", "2", "3", "4"],
+        "pasting 3 cells, with 1 new row",
+    ),
+]
+
+
+@pytest.mark.parametrize(("command", "dues", "said"), CELLS)
+def test_many_cells_change_as_one_change(desk, command, dues, said):
+    number = desk.new()
+    before = desk.state(number)
+    desk.do(number, command)
+    sheet = desk.state(number)[0]
+    assert [as_written(cell) for cell in sheet.values(2)] == dues
+    assert desk.undoable(number)[0] == said
+    if said:
+        desk.editor.undo(number)
+        assert desk.state(number) == before
+
+
+def test_nothing_is_covered_that_was_not_shown(desk):
+    number = desk.new()
+    place = Place([1, 2], ["Due"])
+    for command in (
+        PasteBlock(text="7\n8", place=place),
+        PasteBlock(text="7\n8", place=place, seen=9),
+        MendCell(row=1, column="Due", typed="7", was="0.9"),
+    ):
+        before = desk.state(number)
+        with pytest.raises(LedgerError, match=r"covers 2 cells|changed meanwhile, to “1”"):
+            desk.do(number, command)
+        assert desk.state(number) == before
+    desk.do(number, MendCell(row=1, column="Due", typed="7", was="1"))

@@ -70,9 +70,9 @@ def preparing(page: Page, url: str) -> None:
     picture(page, "formula")
     page.get_by_role("button", name="Close").click()
     page.get_by_role("button", name="Sheet", exact=True).click()
-    page.get_by_role("menuitem", name="Tidy the numbers").click()
+    page.get_by_role("menuitem", name="Check the numbers").click()
     page.get_by_text("have no country code").click()
-    picture(page, "tidy")
+    picture(page, "numbers")
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Sheet", exact=True).click()
     page.get_by_role("menuitem", name="Bring in a newer version").click()
@@ -85,9 +85,28 @@ def preparing(page: Page, url: str) -> None:
     page.get_by_title("Change what this column is for").nth(1).click()
     picture(page, "column")
     page.keyboard.press("Escape")
+    pasting(page)
+    page.set_viewport_size({"width": 640, "height": 400})
+    picture(page, "small")
+    page.set_viewport_size({"width": 1280, "height": 800})
     page.get_by_role("button", name="Send 52 texts").click()
     page.get_by_role("button", name="Send 52 texts now").wait_for()
     picture(page, "confirmation")
+
+
+def pasting(page: Page) -> None:
+    """A block that was copied from a newer list lies over what stands there."""
+    page.keyboard.press("Alt+s")
+    page.keyboard.press("Control+Home")
+    block = "First name\tMobile\nTobias\t782-555-0112\nMaren\t782-555-0199\nPieter\t709-555-0127"
+    page.evaluate(
+        """block => { const data = new DataTransfer(); data.setData('text/plain', block);
+        document.activeElement.dispatchEvent(new ClipboardEvent('paste', {clipboardData: data, bubbles: true})); }""",
+        block,
+    )
+    page.get_by_role("button", name="Paste over 3 cells").wait_for()
+    picture(page, "paste")
+    page.keyboard.press("Escape")
 
 
 def computing(page: Page, url: str) -> None:

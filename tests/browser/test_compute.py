@@ -43,14 +43,14 @@ def test_amounts_links_and_rules_from_a_raw_sheet(desk, office):
     desk.keyboard.type(" * 0.31 - {Paid}")
     expect(desk.get_by_test_id("formula-result")).to_contain_text("= $205.98")
     expect(desk.get_by_text("1 row has no value, first")).to_contain_text("Length (m) is 'oops', not a number")
-    desk.get_by_role("button", name="Put the column in").click()
+    desk.get_by_role("button", name="Add column").click()
 
     open_menu(desk, "Make a link")
     desk.get_by_label("Name", exact=True).fill("Pay link")
     formula(desk, "https://pay.saltmarsh.example/", "{Ber", "{?Du")
     link = desk.get_by_test_id("formula-result").get_by_role("link")
     expect(link).to_have_attribute("href", "https://pay.saltmarsh.example/C14?Due=205.98")
-    desk.get_by_role("button", name="Put the column in").click()
+    desk.get_by_role("button", name="Add column").click()
 
     open_menu(desk, "Leave rows out by a rule")
     formula(desk, "{Due", " <= 0")

@@ -6,19 +6,11 @@ import re
 from collections import Counter
 
 import httpx
-import pytest
 import xlsxwriter
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
 from tests.browser.steps import bring_in, drop, prepare, send, sheet, write
 from tests.servers import until
-
-
-def serious_faults(page):
-    """What axe-core, the accessibility engine, counts as serious or critical."""
-    found = Axe().run(page).response["violations"]
-    return [(v["id"], [n["target"] for n in v["nodes"]][:3]) for v in found if v["impact"] in {"serious", "critical"}]
 
 
 def test_from_a_sheet_to_marked_rows(desk, office):
@@ -75,7 +67,6 @@ def test_a_second_window_sees_the_same_and_can_pause(desk, office, context):
     other.goto(f"{office.url}/rounds/{number}")
     other.get_by_role("button", name="Pause").click()
     expect(desk.get_by_test_id("next")).to_contain_text("Paused before row")
-    assert serious_faults(desk) == []
     desk.get_by_role("button", name="Stop the round").click()
     expect(desk.get_by_role("dialog")).to_contain_text("not sent?")
     desk.get_by_role("button", name="Keep sending").click()
@@ -116,12 +107,16 @@ def test_roles_fallbacks_and_rows_left_out(desk, office):
     expect(look).to_contain_text("First name is blank in 1 row")
     expect(look).to_contain_text("two digits short for Canada")
     desk.get_by_title("Change what this column is for").nth(0).click()
-    desk.get_by_label("When a cell is blank, write").fill("there")
+    desk.get_by_label("Text when blank").fill("there")
     desk.get_by_role("button", name="Done").click()
     expect(look).not_to_contain_text("is blank")
     desk.get_by_title("Change what this column is for").nth(2).click()
     desk.get_by_role("radio", name="number", exact=False).nth(1).check()
     desk.keyboard.press("Escape")
+    expect(desk.get_by_test_id("slip-text").first).to_have_text("Hello Ines $5.00")
+    desk.get_by_title("Change what this column is for").nth(2).click()
+    desk.get_by_role("radio", name="number", exact=False).nth(1).check()
+    desk.get_by_role("button", name="Done").click()
     expect(desk.get_by_test_id("slip-text").first).to_have_text("Hello Ines 5")
     desk.get_by_role("button", name="Leave this row out").click()
     expect(desk.get_by_role("button", name="Send 1 text", exact=True)).to_be_enabled()
@@ -142,29 +137,6 @@ def test_a_bad_sheet_is_a_sentence_and_pasted_cells_come_in(desk, office):
     expect(desk.get_by_role("grid")).to_contain_text("Ines")
 
 
-@pytest.mark.parametrize("view", ["rounds", "desk", "confirmation", "column", "palette", "finished"])
-def test_axe_finds_no_serious_fault(desk, office, view):
-    if view == "finished":
-        finished = next(r for r in httpx.get(f"{office.url}/api/rounds").json() if r["stage"] == "finished")
-        desk.goto(f"{office.url}/rounds/{finished['id']}")
-        desk.get_by_test_id("what-happened").wait_for()
-    elif view == "rounds":
-        desk.goto(office.url)
-        desk.get_by_role("table").wait_for()
-    else:
-        bring_in(desk, office, sheet(4))
-        write(desk, "Hi ", "{First name}")
-        desk.get_by_role("button", name="Send 4 texts", exact=True).wait_for()
-        if view == "confirmation":
-            desk.get_by_role("button", name="Send 4 texts", exact=True).click()
-            desk.get_by_role("button", name="Send 4 texts now").wait_for()
-        if view == "column":
-            desk.get_by_title("Change what this column is for").first.click()
-        if view == "palette":
-            desk.get_by_role("button", name="Find anything").click()
-    assert serious_faults(desk) == []
-
-
 def test_a_workbook_asks_which_worksheet(desk, office):
     out = io.BytesIO()
     with xlsxwriter.Workbook(out) as book:
@@ -178,9 +150,13 @@ def test_a_workbook_asks_which_worksheet(desk, office):
     write(desk, "Gone with its round")
     desk.get_by_role("button", name="Save or remove").click()
     desk.get_by_role("menuitem", name="Remove this round").click()
-    desk.get_by_role("button", name="Remove the round").click()
-    expect(desk.get_by_role("status").filter(has_text="The round Dues is removed.")).to_be_visible()
+    gone = desk.get_by_role("status").filter(has_text="The round Dues is removed.")
     expect(desk.get_by_role("heading", name="Rounds")).to_be_visible()
+    gone.get_by_role("button", name="Undo").click()
+    expect(desk.locator(".cm-content")).to_contain_text("Gone with its round")
+    desk.get_by_role("button", name="Save or remove").click()
+    desk.get_by_role("menuitem", name="Remove this round").click()
+    expect(desk.get_by_role("region", name="Removed lately")).to_contain_text("Dues")
     drop(desk, sheet(2), "another.csv")
     expect(desk.get_by_role("grid")).to_contain_text("D01")
     expect(desk.locator(".cm-content")).not_to_contain_text("Gone")

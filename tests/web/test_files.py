@@ -1,5 +1,10 @@
 """What can be taken away: recipe, samples, marked sheets; and windows of the grid."""
 
+import io
+from datetime import date
+
+from python_calamine import CalamineWorkbook
+
 from gentle_ledger.core.recipe.toml import recipe_from_toml
 from gentle_ledger.web.guard import own_hosts
 
@@ -58,3 +63,27 @@ def test_what_is_no_workbook_is_refused_at_a_glance(office):
 def test_hosts_of_a_port():
     assert own_hosts("127.0.0.1", 8090) == ["127.0.0.1:8090", "[::1]:8090", "localhost:8090"]
     assert "localhost" in own_hosts("127.0.0.1", 80)
+
+
+TYPED = """\
+First name,Mobile,Due,When,Share,Berth,Note
+Ines,902-555-0128,"$1,186.40",30/11/2026,1.5%,007,5
+Bo,902-555-0111,oops,31/11/2026,2%,008,6
+Cal,902-555-0112,(20.00),01/12/2026,3%,009,six
+"""
+
+
+def test_in_a_saved_workbook_figures_are_figures_and_days_days_though_they_came_as_text(office):
+    """Read back by calamine, which knows nothing of this program."""
+    number = office.bring(TYPED)
+    office.call("PATCH", f"/api/rounds/{number}/columns", json={"name": "When", "role": "date", "reading": "day first"})
+    office.call("PATCH", f"/api/rounds/{number}/columns", json={"name": "Due", "role": "money"})
+    office.call("PATCH", f"/api/rounds/{number}/columns", json={"name": "Share", "role": "number"})
+    path = f"/api/rounds/{number}/marked-sheet"
+    book = CalamineWorkbook.from_filelike(io.BytesIO(office.client.get(f"{path}.xlsx").content))
+    rows = [row[2:7] for row in book.get_sheet_by_index(0).to_python()[1:]]
+    assert rows[0] == [1186.4, date(2026, 11, 30), "1.5%", "007", "5"]
+    assert rows[1] == ["oops", "31/11/2026", "2%", "008", "6"], "what cannot be read stays as it stands"
+    assert rows[2] == [-20.0, date(2026, 12, 1), "3%", "009", "six"]
+    lines = office.client.get(f"{path}.csv").text.splitlines()
+    assert '"$1,186.40",30/11/2026,1.5%,007,5' in lines[1], "a CSV has the cells as they stood"

@@ -242,4 +242,4 @@ def test_no_odd_body_is_an_error_of_the_inside(office, method, path, body):
 )
 def test_no_recipe_file_is_an_error_of_the_inside(office, recipe):
     files = {"file": ("a.csv", SHEET), "recipe": ("r.toml", recipe)}
-    assert "recipe" in office.call("POST", "/api/rounds", 422, files=files)["detail"]
+    assert "settings file" in office.call("POST", "/api/rounds", 422, files=files)["detail"]

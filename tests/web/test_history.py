@@ -180,3 +180,16 @@ def test_what_is_no_number_of_days_does_not_switch_the_look_for_repeats_off(offi
     refused = office.call("PATCH", f"/api/rounds/{second}", 422, json={"repeat_days": days})
     assert refused["detail"].startswith("This cannot be used: repeat days should be ")
     assert [row["mark"] for row in rows_of(office, second)] == ["Held", "Held"]
+
+
+def test_nothing_from_before_the_start_is_undone_after_it(office):
+    number = prepared(office)
+    path = f"/api/rounds/{number}"
+    office.call("PATCH", f"{path}/rows/1/cells", json={"column": "Due", "typed": "9"})
+    start(office, number)
+    assert [change["can_be"] for change in office.call("GET", f"{path}/changes")["changes"]] == [None] * 3
+    assert "locked since sending started" in office.call("POST", f"{path}/undo", 409)["detail"]
+    office.call("PATCH", path, json={"title": "Dues, once more"})
+    assert office.call("GET", path)["undo"] == "the title"
+    assert office.call("POST", f"{path}/undo")["title"] == "November dues"
+    office.call("POST", f"{path}/undo", 409)

@@ -38,6 +38,8 @@ export type NumberBatch = Schemas["NumberBatch"];
 export type CellOut = Schemas["CellOut"];
 export type Rule = Schemas["LeaveOutRule"];
 export type Pace = Schemas["PaceSettings"];
+export type PasteIn = Schemas["PasteIn"];
+export type PasteOut = Schemas["PasteOut"];
 export type SetupIn = Schemas["SetUp"];
 
 /** What went wrong, as the sentence the program wrote for the clerk. */

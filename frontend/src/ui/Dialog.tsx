@@ -1,5 +1,6 @@
 import { Dialog as Radix } from "radix-ui";
-import type { ReactNode } from "react";
+import { useRef, type ReactNode } from "react";
+import { firstIn, giveBack } from "./focus.ts";
 
 type Props = {
   open: boolean;
@@ -12,16 +13,26 @@ type Props = {
 
 /** A sheet of paper laid over the desk; Escape takes it away. */
 export function Dialog({ open, onClose, title, about, wide = false, children }: Props) {
+  const paper = useRef<HTMLDivElement>(null);
   return (
     <Radix.Root open={open} onOpenChange={(now) => !now && onClose()}>
       <Radix.Portal>
         <Radix.Overlay className="fixed inset-0 z-40 bg-ink/35" />
         <Radix.Content
+          ref={paper}
+          onOpenAutoFocus={(event) => {
+            event.preventDefault();
+            if (paper.current) (firstIn(paper.current) ?? paper.current).focus({ preventScroll: true });
+          }}
+          onCloseAutoFocus={(event) => {
+            event.preventDefault();
+            giveBack();
+          }}
           className={`fixed top-1/2 left-1/2 z-50 max-h-[92vh] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-[4px] border border-rule-strong bg-paper p-6 shadow-lifted ${wide ? "w-[1000px]" : "w-[540px]"} max-w-[96vw]`}
           {...(about ? {} : { "aria-describedby": undefined })}
         >
-          <Radix.Title className="title text-[22px] leading-tight">{title}</Radix.Title>
-          {about && <Radix.Description className="mt-1.5 text-[15px] text-ink-2">{about}</Radix.Description>}
+          <Radix.Title className="title txt-22 leading-tight">{title}</Radix.Title>
+          {about && <Radix.Description className="mt-1.5 txt-15 text-ink-2">{about}</Radix.Description>}
           {children}
         </Radix.Content>
       </Radix.Portal>

@@ -1,15 +1,19 @@
-import { useMemo, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useMemo, useState } from "react";
 import { Key } from "./Button.tsx";
 import { Dialog } from "./Dialog.tsx";
-import { useActions, useAllActions, type Action } from "./actions.tsx";
+import { useActions, useAllActions, useFinders, type Action } from "./actions.tsx";
+import { nextRegion } from "./focus.ts";
 
-/** The `/` palette and the `?` page of keys, both read from the actions of the present screen. */
+/** The palette and the page of keys, both read from the actions of the present screen. */
 export function FindAnything() {
   const [open, setOpen] = useState<"find" | "keys" | null>(null);
   const own = useMemo<Action[]>(
     () => [
-      { name: "find", label: "Find anything", key: "/", perform: () => setOpen("find") },
-      { name: "keys", label: "Show the keys of this screen", key: "?", perform: () => setOpen("keys") },
+      { name: "find", label: "Find anything", keys: ["Ctrl k", "/"], perform: () => setOpen("find") },
+      { name: "keys", label: "Show all keys", keys: ["?", "F1"], perform: () => setOpen("keys") },
+      { name: "next part", label: "Go to the next part of the screen", keys: ["F6"], perform: () => nextRegion(1) },
+      { name: "part before", label: "Go to the part before", keys: ["Shift F6"], perform: () => nextRegion(-1) },
     ],
     [],
   );
@@ -17,7 +21,7 @@ export function FindAnything() {
   return (
     <>
       <button type="button" className="flex items-center gap-3 text-ink-2 hover:text-ink" onClick={() => setOpen("find")}>
-        Find anything <Key>/</Key>
+        Find anything <Key>Ctrl k</Key>
       </button>
       {open === "find" && <Palette onClose={() => setOpen(null)} />}
       {open === "keys" && <Keys onClose={() => setOpen(null)} />}
@@ -25,38 +29,61 @@ export function FindAnything() {
   );
 }
 
+/** What the finders of the screen find by some words; null while they look. */
+function useFound(words: string): Action[] | null {
+  const finders = useFinders();
+  const wanted = words.trim();
+  const { data } = useQuery({
+    queryKey: ["found", wanted],
+    queryFn: async ({ signal }) => (await Promise.all(finders.map((find) => find(wanted, signal)))).flat(),
+    enabled: wanted !== "" && finders.length > 0,
+    gcTime: 0,
+    staleTime: 0,
+  });
+  return wanted === "" || !finders.length ? [] : (data ?? null);
+}
+
 function Palette({ onClose }: { onClose: () => void }) {
   const actions = useAllActions().filter((a) => a.enabled !== false && a.name !== "find");
   const [words, setWords] = useState("");
   const [at, setAt] = useState(0);
+  const [taken, setTaken] = useState(false);
+  const more = useFound(words);
   const needles = words.toLowerCase().split(/\s+/).filter(Boolean);
-  const found = actions.filter((a) => needles.every((n) => a.label.toLowerCase().includes(n)));
+  const found = [...actions.filter((a) => needles.every((n) => a.label.toLowerCase().includes(n))), ...(more ?? [])];
   const chosen = Math.min(at, found.length - 1);
   const take = (action: Action | undefined) => {
     if (!action) return;
     onClose();
     // The dialog gives the focus back first; what is performed may move it.
-    setTimeout(action.perform, 0);
+    setTimeout(action.perform, 50);
   };
+  // Enter may come before the rows that the words are found in.
+  useEffect(() => {
+    if (taken && more !== null) take(found[0]);
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [taken, more]);
   return (
     <Dialog open onClose={onClose} title="Find anything">
       <input
-        autoFocus
+        data-first
         role="combobox"
         aria-expanded="true"
         aria-controls="found"
-        aria-activedescendant={found[chosen] ? `found-${found[chosen].name}` : undefined}
-        aria-label="A round, or something to do"
-        placeholder="A round, or something to do"
-        className="mt-4 w-full rounded-[3px] border border-rule-strong bg-leaf px-3 py-2 text-[15px]"
+        aria-activedescendant={found[chosen] ? `found-${chosen}` : undefined}
+        aria-label="Something to do, a round, or a row by its number, a name or an amount"
+        placeholder="Something to do, a row, a name, an amount"
+        className="mt-4 w-full rounded-[3px] border border-rule-strong bg-leaf px-3 py-2 txt-15"
         value={words}
         onChange={(e) => {
           setWords(e.target.value);
           setAt(0);
+          setTaken(false);
         }}
         onKeyDown={(e) => {
           if (e.key === "ArrowDown") setAt(Math.min(chosen + 1, found.length - 1));
           else if (e.key === "ArrowUp") setAt(Math.max(chosen - 1, 0));
+          else if (e.key === "Enter" && !found.length && more === null) setTaken(true);
           else if (e.key === "Enter") take(found[chosen]);
           else return;
           e.preventDefault();
@@ -66,41 +93,67 @@ function Palette({ onClose }: { onClose: () => void }) {
         {found.map((action, i) => (
           <li
             key={action.name}
-            id={`found-${action.name}`}
+            id={`found-${i}`}
             role="option"
             aria-selected={i === chosen}
-            className={`flex cursor-pointer items-center justify-between rounded-[3px] px-3 py-1.5 text-[15px] ${i === chosen ? "bg-chosen" : ""}`}
-            onMouseEnter={() => setAt(i)}
+            ref={(li) => {
+              if (i === chosen) li?.scrollIntoView({ block: "nearest" });
+            }}
+            className={`option flex cursor-pointer items-center justify-between gap-4 rounded-[3px] px-3 py-1.5 txt-15 ${i === chosen ? "bg-chosen" : ""}`}
+            onMouseMove={() => setAt(i)}
             onClick={() => take(action)}
           >
             {action.label}
-            {action.key && <Key>{action.key}</Key>}
+            {action.keys?.[0] && <Key>{action.keys[0]}</Key>}
           </li>
         ))}
       </ul>
-      {found.length === 0 && <p className="mt-2 text-ink-2">Nothing here is called that.</p>}
+      <p role="status" className="mt-2 text-ink-2">
+        {found.length === 0 && (more === null ? "Looking in the rows…" : "Nothing here is called that.")}
+      </p>
     </Dialog>
   );
 }
 
+/** Keys that belong to a box or to the sheet, and are no actions of their own. */
+const IN_BOXES = [
+  ["In the sheet: change a cell", ["Enter", "F2"]],
+  ["In the sheet: write over a cell", ["A … Z"]],
+  ["In the sheet: give a change up", ["Escape"]],
+  ["In the sheet: to the next cell, to the one before", ["Tab", "Shift Tab"]],
+  ["In the sheet: to the ends of the row, of the sheet", ["Home", "End", "Ctrl Home", "Ctrl End"]],
+  ["In the sheet: as far as the cells go", ["Ctrl + arrow"]],
+  ["In the sheet: choose more cells", ["Shift + arrow", "Ctrl a"]],
+  ["In the sheet: choose the row, the column", ["Shift Space", "Ctrl Space"]],
+  ["In the sheet: empty what is chosen", ["Delete"]],
+  ["In the sheet: copy, cut, paste", ["Ctrl c", "Ctrl x", "Ctrl v"]],
+  ["In the sheet: fill down", ["Ctrl d"]],
+  ["In the wording and in formulas: insert a field", ["{"]],
+  ["In a formula: keep it", ["Ctrl Enter"]],
+] as const;
+
 function Keys({ onClose }: { onClose: () => void }) {
-  const actions = useAllActions().filter((a) => a.key);
+  const actions = useAllActions().filter((a) => a.keys);
+  const rows = [...actions.map((a) => [a.label, a.keys ?? []] as const), ...IN_BOXES];
   return (
-    <Dialog open onClose={onClose} title="Keys of this screen" about="There is no key that sends: sending is always a button.">
-      <dl className="mt-4 grid grid-cols-[1fr_auto] gap-x-6 gap-y-2 text-[15px]">
-        {actions.map((a) => (
-          <div key={a.name} className="contents">
-            <dt>{a.label}</dt>
-            <dd>
-              <Key>{a.key ?? ""}</Key>
+    <Dialog open wide onClose={onClose} title="All keys of this screen" about="There is no key that sends: sending is always a button.">
+      <dl className="mt-4 gap-x-8 txt-15 sm:columns-2">
+        {rows.map(([label, keys]) => (
+          <div key={label} className="flex break-inside-avoid justify-between gap-4 border-b border-rule py-1">
+            <dt>{label}</dt>
+            <dd className="flex shrink-0 flex-wrap items-start justify-end gap-1">
+              {keys.map((key) => (
+                <Key key={key}>{key}</Key>
+              ))}
             </dd>
           </div>
         ))}
-        <dt>In the wording: insert a field</dt>
-        <dd>
-          <Key>{"{"}</Key>
-        </dd>
       </dl>
+      <div className="mt-4 flex justify-end">
+        <button type="button" data-first className="rounded-[3px] border border-rule-strong bg-leaf px-3 py-1.5 font-semibold" onClick={onClose}>
+          Close
+        </button>
+      </div>
     </Dialog>
   );
 }

@@ -19,7 +19,7 @@ class Boundary extends Component<Props, { failed: boolean }> {
   override render() {
     if (!this.state.failed) return this.props.children;
     return (
-      <main className="p-8 text-[15px]">
+      <main className="p-8 txt-15">
         <p role="alert" className="text-failed">
           This page cannot be shown: something went wrong in it. What you typed before is kept, and nothing was sent by it.
         </p>

@@ -1,5 +1,6 @@
 import { Popover as Radix } from "radix-ui";
 import type { ReactNode } from "react";
+import { firstIn } from "./focus.ts";
 
 type Props = {
   trigger: ReactNode;
@@ -9,10 +10,12 @@ type Props = {
   side?: "top" | "bottom";
   label: string;
   width?: string;
+  /** Told when it is closed by Escape, before `onOpenChange`. */
+  onEscape?: () => void;
 };
 
 /** A slip of paper that hangs from what was pressed. */
-export function Popover({ trigger, children, open, onOpenChange, side = "bottom", label, width = "w-72" }: Props) {
+export function Popover({ trigger, children, open, onOpenChange, side = "bottom", label, width = "w-72", onEscape }: Props) {
   const controlled = open === undefined ? {} : { open };
   const listening = onOpenChange ? { onOpenChange } : {};
   return (
@@ -25,7 +28,14 @@ export function Popover({ trigger, children, open, onOpenChange, side = "bottom"
           sideOffset={6}
           collisionPadding={12}
           aria-label={label}
-          className={`z-50 max-h-(--radix-popover-content-available-height) overflow-auto rounded-[4px] border border-rule-strong bg-leaf p-4 shadow-lifted ${width}`}
+          onEscapeKeyDown={onEscape}
+          onOpenAutoFocus={(event) => {
+            const first = event.target instanceof HTMLElement ? firstIn(event.target) : null;
+            if (!first) return;
+            event.preventDefault();
+            first.focus();
+          }}
+          className={`z-50 max-h-(--radix-popover-content-available-height) max-w-[94vw] overflow-auto rounded-[4px] border border-rule-strong bg-leaf p-4 shadow-lifted ${width}`}
         >
           {children}
         </Radix.Content>

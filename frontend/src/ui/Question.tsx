@@ -22,7 +22,7 @@ export function Question({ column, question, chosen, onAnswer }: Props) {
             <Button className="w-36 shrink-0 text-left" aria-pressed={chosen === answer.order} onClick={() => onAnswer(answer.order)}>
               {answer.order}
             </Button>
-            <span className="text-[13.5px] text-ink-2">{answer.then}</span>
+            <span className="txt-13.5 text-ink-2">{answer.then}</span>
           </li>
         ))}
       </ul>

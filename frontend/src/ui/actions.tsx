@@ -1,62 +1,86 @@
-import { createContext, use, useEffect, useMemo, useState, type ReactNode } from "react";
+import { createContext, use, useCallback, useEffect, useMemo, useState, type ReactNode } from "react";
 
 /** What a person can do: buttons, keys and "Find anything" use the same ones. Nothing that sends has a key. */
 export type Action = {
   name: string;
   label: string;
-  key?: string;
+  /** Such as "Ctrl k", "Alt s", "F6" or "?"; the first one is shown. A key alone works only outside the sheet and boxes. */
+  keys?: string[];
   enabled?: boolean;
   perform: () => void;
 };
 
-type Registry = { actions: Action[]; set: (owner: string, actions: Action[]) => void };
+/** Finds things that are not actions of their own, such as rows, by some words. */
+export type Finder = (words: string, signal: AbortSignal) => Promise<Action[]>;
 
-const Context = createContext<Registry>({ actions: [], set: () => undefined });
+type Owned = { actions: Action[]; finder?: Finder | undefined };
+type Registry = { actions: Action[]; finders: Finder[] };
+type Set = (owner: string, owned: Owned) => void;
+
+// Who offers actions is not drawn anew when others offer some.
+const Offered = createContext<Registry>({ actions: [], finders: [] });
+const Offering = createContext<Set>(() => undefined);
 
 export function ActionsProvider({ children }: { children: ReactNode }) {
-  const [owned, setOwned] = useState<Record<string, Action[]>>({});
+  const [owned, setOwned] = useState<Record<string, Owned>>({});
   const value = useMemo<Registry>(
     () => ({
-      actions: Object.values(owned).flat(),
-      set: (owner, actions) => setOwned((all) => ({ ...all, [owner]: actions })),
+      actions: Object.values(owned).flatMap((o) => o.actions),
+      finders: Object.values(owned).flatMap((o) => o.finder ?? []),
     }),
     [owned],
   );
+  const set = useCallback<Set>((owner, mine) => setOwned((all) => ({ ...all, [owner]: mine })), []);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      const action = value.actions.find((a) => a.key && a.enabled !== false && isKey(event, a.key));
+      const action = value.actions.find((a) => a.keys?.some((key) => isKey(event, key)));
       if (!action) return;
+      // A key of ours is never the browser's, though there be nothing to do.
       event.preventDefault();
-      action.perform();
+      event.stopPropagation();
+      if (action.enabled !== false) action.perform();
     };
-    window.addEventListener("keydown", onKey);
-    return () => window.removeEventListener("keydown", onKey);
+    // Before the box that has the focus: its own keys are others.
+    window.addEventListener("keydown", onKey, true);
+    return () => window.removeEventListener("keydown", onKey, true);
   }, [value]);
-  return <Context value={value}>{children}</Context>;
+  return (
+    <Offering value={set}>
+      <Offered value={value}>{children}</Offered>
+    </Offering>
+  );
 }
 
-function isKey(event: KeyboardEvent, key: string): boolean {
-  if (event.defaultPrevented || event.altKey || event.metaKey) return false;
-  // In a field, undo is the field's own.
-  if (["Ctrl z", "Ctrl y"].includes(key) && isTyping(event.target)) return false;
-  if (key.startsWith("Ctrl ")) return event.ctrlKey && event.key.toLowerCase() === key.slice(5).toLowerCase();
-  if (event.ctrlKey || isTyping(event.target)) return false;
-  return event.key.toLowerCase() === key.toLowerCase();
+const OVER = "[role=dialog], [role=alertdialog], [role=menu]";
+const OWN_KEYS = `input, textarea, select, [contenteditable=true], [role=grid], [role=listbox], [role=separator], ${OVER}`;
+
+/** Whether an event is a key of ours where it came from. */
+export function isKey(event: KeyboardEvent, key: string): boolean {
+  const parts = key.split(" ");
+  const letter = parts.pop() ?? "";
+  const [ctrl, alt, shift] = ["Ctrl", "Alt", "Shift"].map((name) => parts.includes(name));
+  // The command key of one maker's keyboards stands for Ctrl.
+  if ((event.ctrlKey || event.metaKey) !== ctrl || event.altKey !== alt) return false;
+  const from = event.target instanceof Element ? event.target : document.body;
+  if (letter.length === 1 && !ctrl && !alt) return event.key === letter && !from.closest(OWN_KEYS);
+  if (event.shiftKey !== shift || from.closest(OVER)) return false;
+  // In a box of its own, undo is the box's.
+  if (ctrl && "zy".includes(letter) && from.closest("input, textarea, [contenteditable=true]")) return false;
+  if (letter.startsWith("Arrow") && from !== document.body) return false;
+  // Some keyboards write another sign with Alt: then the place of the key counts.
+  const plain = /^[a-z0-9/?]$/i.test(event.key) ? event.key : event.code.replace(/^Key/, "");
+  return (letter.length === 1 ? plain : event.key).toLowerCase() === letter.toLowerCase();
 }
 
-const isTyping = (target: EventTarget | null): boolean =>
-  target instanceof HTMLElement &&
-  (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName) || !!target.closest("[role=dialog]"));
+export const useAllActions = (): Action[] => use(Offered).actions;
 
-export const useAllActions = (): Action[] => use(Context).actions;
+export const useFinders = (): Finder[] => use(Offered).finders;
 
-/** Offers actions for as long as the component is on the screen. Memoise the list. */
-export function useActions(owner: string, actions: Action[]): void {
-  const { set } = use(Context);
+/** Offers actions, and what finds further ones, for as long as the component is on the screen. Memoise both. */
+export function useActions(owner: string, actions: Action[], finder?: Finder): void {
+  const set = use(Offering);
   useEffect(() => {
-    set(owner, actions);
-    return () => set(owner, []);
-    // `set` only wraps a state setter: following it would run this for every change of any action.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [owner, actions]);
+    set(owner, { actions, finder });
+    return () => set(owner, { actions: [] });
+  }, [set, owner, actions, finder]);
 }

@@ -3,7 +3,7 @@ import { sentenceOf } from "../api/client.ts";
 
 type Notice = { id: number; sentence: string; bad: boolean; undo?: () => void };
 type Notices = {
-  /** Says that something went wrong; stays until it is put away. */
+  /** Says that something went wrong; stays until it is dismissed. */
   trouble: (error: unknown) => void;
   /** Says what was done, with a way back where there is one. */
   done: (sentence: string, undo?: () => void) => void;
@@ -40,7 +40,7 @@ export function NoticesProvider({ children }: { children: ReactNode }) {
           <div
             key={notice.id}
             role={notice.bad ? "alert" : "status"}
-            className={`pointer-events-auto flex max-w-[720px] items-center gap-4 rounded-[4px] border bg-leaf px-4 py-2.5 text-[15px] shadow-lifted ${notice.bad ? "border-failed text-failed" : "border-rule-strong"}`}
+            className={`pointer-events-auto flex max-w-[720px] items-center gap-4 rounded-[4px] border bg-leaf px-4 py-2.5 txt-15 shadow-lifted ${notice.bad ? "border-failed text-failed" : "border-rule-strong"}`}
           >
             <span>{notice.sentence}</span>
             {notice.undo && (
@@ -56,7 +56,7 @@ export function NoticesProvider({ children }: { children: ReactNode }) {
               </button>
             )}
             <button type="button" className="text-ink-2 hover:text-ink" onClick={() => drop(notice.id)}>
-              Put away
+              Dismiss
             </button>
           </div>
         ))}

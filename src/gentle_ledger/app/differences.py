@@ -4,7 +4,7 @@ import json
 from collections.abc import Iterator, Mapping
 from typing import Any
 
-_SETTINGS = {"give_or_take": "give or take"}
+_SETTINGS = {"give_or_take": "give or take", "fallback": "text when blank"}
 """Settings within a part of the set-up whose name is not as the clerk says it; other names may be the clerk's own."""
 _NAMES = {"as_of": "date of the round", "leave_out": "rules", "lookups": "tables", "combine": "combining"}
 

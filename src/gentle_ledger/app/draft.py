@@ -15,7 +15,7 @@ from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.store.journal import CellsEffect, Effect, FlagEffect, RecipeEffect, RowEffect, SheetEffect, Touched
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import KeptRows, recipe_of, set_recipe
-from gentle_ledger.store.rows import cell_of, flagged, replace_sheet
+from gentle_ledger.store.rows import flagged, replace_sheet, rows_now
 
 
 @dataclass
@@ -56,18 +56,19 @@ class Draft:
 
     def mend(self, cells: Mapping[tuple[RowNumber, int], Cell]) -> None:
         """Gives cells another content, by row (from 1) and column (from 0). Raises NotThere, or NotNow."""
-        changes = []
-        for (number, column), cell in cells.items():
-            before = cell_of(self.session, self.found, number, column)
-            if not same_cell(before, cell):
-                changes.append((number, column, before, cell))
+        stand = rows_now(self.session, self.found, {number for number, _ in cells})
+        changes = [
+            (number, column, stand[number][column], cell)
+            for (number, column), cell in cells.items()
+            if not same_cell(stand[number][column], cell)
+        ]
         if changes:
             self._do(CellsEffect(changes))
 
-    def add_row(self) -> RowNumber:
-        """Adds a blank row at the end; gives its number. Raises NotNow."""
+    def add_rows(self, rows: int = 1) -> RowNumber:
+        """Adds blank rows at the end; gives the number of the first. Raises NotNow."""
         number = number_of_row(self.found.row_count)
-        self._do(RowEffect(number))
+        self._do(RowEffect(number, rows))
         return number
 
     def flag(self, name: str, rows: Sequence[RowNumber], value: bool) -> list[RowNumber]:

@@ -76,23 +76,26 @@ class Editor:
             after = self._changed(session, found, before, draft.touched)
         return Edited(self._cache.keep(after), change)
 
-    def undo(self, round_id: int, by: str = THIS_MACHINE, *, only: int | None = None) -> OpenRound:
-        """Takes the round's last change back, whoever made it.
+    def undo(
+        self, round_id: int, by: str = THIS_MACHINE, *, only: int | None = None, upto: int | None = None
+    ) -> OpenRound:
+        """Takes the round's last change back, whoever made it, or every one down to `upto`.
 
-        Raises NotNow when there is none, or when another one than `only` was made since.
+        Once sending started only what was changed since then can be taken back: its name and its pace. Raises NotNow
+        when there is none, or when another one than `only` was made since.
         """
-        return self._walk(round_id, by, partial(journal.undo, only=only))
+        return self._walk(round_id, by, partial(journal.undo, only=only, upto=upto))
 
-    def redo(self, round_id: int, by: str = THIS_MACHINE) -> OpenRound:
-        """Does again what was last taken back. Raises NotNow when there is none."""
-        return self._walk(round_id, by, journal.redo)
+    def redo(self, round_id: int, by: str = THIS_MACHINE, *, upto: int | None = None) -> OpenRound:
+        """Does again what was last taken back, or every one up to `upto`. Raises NotNow when there is none."""
+        return self._walk(round_id, by, partial(journal.redo, upto=upto))
 
     def _walk(
         self, round_id: int, by: str, walk: Callable[[Session, Round, datetime, str], journal.Touched]
     ) -> OpenRound:
         self._at_hand(round_id)
         with self._database.writing() as session:
-            found = preparing_round(session, round_id)
+            found = round_of(session, round_id)
             before = self._cache.opened(session, found)
             after = self._changed(session, found, before, walk(session, found, self._now(), by))
         return self._cache.keep(after)

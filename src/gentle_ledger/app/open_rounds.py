@@ -2,14 +2,14 @@
 
 import threading
 from collections import OrderedDict, defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.cells.rows import number_of_row
+from gentle_ledger.core.cells.rows import number_of_row, row_of_number
 from gentle_ledger.core.columns.combining import Groups
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.recipe.model import Recipe
@@ -17,7 +17,8 @@ from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.wording.composer import Composer
 from gentle_ledger.store.journal import Touched
 from gentle_ledger.store.models import Round
-from gentle_ledger.store.rounds import KeptRows, kept_rows_of, recipe_of, row_of, sheet_of
+from gentle_ledger.store.rounds import KeptRows, kept_rows_of, recipe_of, sheet_of
+from gentle_ledger.store.rows import rows_now
 
 if TYPE_CHECKING:
     from gentle_ledger.app.counting.counted import Counted, Token
@@ -37,6 +38,7 @@ class OpenRound:
         counted: what a count of all its rows gave, in the process that asks for it.
         counting: held by whoever has its rows counted.
         computed: all its rows and what stands for that count, in the process that counts.
+        haystacks: what its rows are searched for, in that process.
     """
 
     def __init__(
@@ -52,6 +54,7 @@ class OpenRound:
         self.counted: Counted | None = None
         self.counting = threading.Lock()
         self.computed: tuple[Computed, Token] | None = None
+        self.haystacks: Sequence[str] | None = None
         self._grouped = grouped
 
     @cached_property
@@ -118,8 +121,9 @@ class RoundCache:
             readings = Readings(sheet_of(session, found))
         elif touched.cells:
             rows = list(readings.sheet.rows)
-            for row in {row for row, _ in touched.cells}:
-                rows[row] = row_of(session, found, number_of_row(row))
+            changed = {number_of_row(row) for row, _ in touched.cells}
+            for number, cells in rows_now(session, found, changed).items():
+                rows[row_of_number(number)] = cells
             readings = readings.after(replace(readings.sheet, rows=rows), sorted(touched.cells))
         return OpenRound(found, readings, kept, self._grouped)
 

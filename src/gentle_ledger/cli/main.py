@@ -38,7 +38,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     carrier = commands.add_parser("carrier", help="start the stand-in carrier")
     for command, port in ((serve, 8090), (demo, 8090), (carrier, 8091)):
         command.add_argument("--port", type=int, default=None, help=f"the port to listen on ({port})")
-    demo.add_argument("--carrier-port", type=int, default=8091)
+    demo.add_argument("--carrier-port", type=int, default=None, help="the stand-in carrier's port (the next one)")
     demo.add_argument("--data", type=Path, default=Path("data/demo"), help="the folder for the demo's data")
     carrier.add_argument("--data", type=Path, default=Path("data/carrier.sqlite3"), help="the carrier's data file")
     carrier.add_argument("--hang", type=float, default=60.0, help="seconds that 'no answer' stays silent")
@@ -145,14 +145,32 @@ def _sender(_options: argparse.Namespace) -> int:
 
 def _refuse_taken(port: int) -> None:
     """A port that something else listens on is said in a sentence before anything starts."""
+    if not _is_free(port):
+        raise PortTaken(f"Port {port} is in use by another program.", "End it, or choose another port.")
+
+
+def _is_free(port: int) -> bool:
     import socket
 
     with socket.socket() as attempt:
         attempt.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             attempt.bind(("127.0.0.1", port))
-        except OSError as fault:
-            raise PortTaken(f"Port {port} is in use by another program.", "End it, or choose another port.") from fault
+        except OSError:
+            return False
+    return True
+
+
+_PORTS_TRIED = 50
+
+
+def _free_from(port: int, *taken: int) -> int:
+    """That port, or the next one that nothing listens on. Raises PortTaken when none of the next ones is free."""
+    free = (p for p in range(port, port + _PORTS_TRIED) if p < 65_536 and p not in taken and _is_free(p))
+    found = next(free, None)
+    if found is None:
+        raise PortTaken(f"Port {port} and the next {_PORTS_TRIED} are in use.", "Choose another one.")
+    return found
 
 
 def _run_program(settings: "Settings", said: str, *, send: bool = True) -> None:
@@ -229,27 +247,30 @@ def _demo(options: argparse.Namespace) -> int:
     from gentle_ledger.demo.seed import seed
     from gentle_ledger.web.settings import read_settings
 
-    port = options.port or 8090
-    for wanted in (port, options.carrier_port):
-        _refuse_taken(wanted)
+    wanted = options.port or read_settings().port
+    port = _free_from(wanted)
+    carrier_port = _free_from(options.carrier_port or wanted + 1, port)
     options.data.mkdir(mode=0o700, parents=True, exist_ok=True)
     carrier_data = options.data / "carrier.sqlite3"
     settings = read_settings(
         data=options.data / "ledger.sqlite3",
         port=port,
-        carrier_url=f"http://127.0.0.1:{options.carrier_port}/messaging/v1",
+        carrier_url=f"http://127.0.0.1:{carrier_port}/messaging/v1",
         carrier_timeout=4.0,
         price_per_part=Decimal("0.04"),
     )
     seed(settings, carrier_data)
+    elsewhere = f"Port {wanted} is in use by another program: this is the next free one.\n" if port != wanted else ""
     command = [sys.executable, "-m", "gentle_ledger.cli", "carrier"]
-    command += ["--port", str(options.carrier_port), "--data", str(carrier_data), "--with-parent"]
+    command += ["--port", str(carrier_port), "--data", str(carrier_data), "--with-parent"]
     carrier = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL)
     try:
         _run_program(
             settings,
             f"\nGentle Ledger is open at       http://127.0.0.1:{port}\n"
-            f"The stand-in carrier's page is http://127.0.0.1:{options.carrier_port}\n"
+            f"The stand-in carrier's page is http://127.0.0.1:{carrier_port}\n"
+            f"{elsewhere}"
+            f"The demo's data is in {options.data}.\n"
             "Nothing leaves this machine. Ctrl+C ends both.\n",
         )
     finally:

@@ -4,7 +4,7 @@ import json
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
-from typing import Any, Protocol
+from typing import Any, Literal, Protocol
 
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
@@ -16,8 +16,8 @@ from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.store.cells import cells_from_json, cells_to_json
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.models import Change, Round
-from gentle_ledger.store.rounds import recipe_of, set_recipe
-from gentle_ledger.store.rows import put_blank_row, remove_row, set_flag, swap_rows, write_cell
+from gentle_ledger.store.rounds import recipe_of, refuse_unusable, set_recipe
+from gentle_ledger.store.rows import put_blank_rows, remove_last_rows, set_flag, swap_rows, write_cells
 
 ONE_PAUSE = timedelta(seconds=2)
 """What is typed within this time of the last key is one change."""
@@ -71,12 +71,29 @@ class RecipeEffect:
 
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
         """See `Effect`."""
+        refuse_unusable(found)
         recipe = recipe_of(found).model_dump(mode="json")
         set_recipe(found, Recipe.model_validate({**recipe, **(self.before if back else self.after)}))
 
     def as_json(self) -> dict[str, Any]:
         """See `Effect`."""
         return {"kind": "recipe", "before": dict(self.before), "after": dict(self.after)}
+
+
+@dataclass(frozen=True, slots=True)
+class KeptRecipeEffect:
+    """A kept set-up of which part could not be used, and the one that stands in its place, each as it is kept."""
+
+    before: str
+    after: str
+
+    def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
+        """See `Effect`."""
+        found.recipe = self.before if back else self.after
+
+    def as_json(self) -> dict[str, Any]:
+        """See `Effect`."""
+        return {"kind": "kept recipe", "before": self.before, "after": self.after}
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,9 +104,8 @@ class CellsEffect:
 
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
         """See `Effect`."""
-        for number, column, before, after in reversed(self.cells) if back else self.cells:
-            write_cell(session, found, number, column, before if back else after)
-            touched.cells.add((row_of_number(number), column))
+        write_cells(session, found, ((number, at, was if back else now) for number, at, was, now in self.cells))
+        touched.cells.update((row_of_number(number), at) for number, at, _, _ in self.cells)
 
     def as_json(self) -> dict[str, Any]:
         """See `Effect`."""
@@ -98,21 +114,22 @@ class CellsEffect:
 
 @dataclass(frozen=True, slots=True)
 class RowEffect:
-    """A blank row that was added at the end."""
+    """Blank rows that were added at the end, `number` the first of them."""
 
     number: RowNumber
+    rows: int = 1
 
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
         """See `Effect`."""
         touched.rows = True
         if back:
-            remove_row(session, found, self.number)
+            remove_last_rows(session, found, self.number)
         else:
-            put_blank_row(session, found, self.number)
+            put_blank_rows(session, found, self.number, self.rows)
 
     def as_json(self) -> dict[str, Any]:
         """See `Effect`."""
-        return {"kind": "row", "number": self.number}
+        return {"kind": "row", "number": self.number, "rows": self.rows}
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,10 +172,12 @@ def effect_of(data: Mapping[str, Any]) -> Effect:
     kind = data["kind"]
     if kind == "recipe":
         return RecipeEffect(data["before"], data["after"])
+    if kind == "kept recipe":
+        return KeptRecipeEffect(data["before"], data["after"])
     if kind == "cells":
         return CellsEffect([(number, column, *cells_from_json(pair)) for number, column, pair in data["cells"]])
     if kind == "row":
-        return RowEffect(data["number"])
+        return RowEffect(data["number"], data.get("rows", 1))
     return FlagEffect(data["name"], data["rows"], data["after"]) if kind == "flag" else SheetEffect(data["kept"])
 
 
@@ -173,6 +192,8 @@ class Entry:
     effects: Sequence[Effect]
     undone_at: datetime | None
     undone_by: str | None
+    can_be: Literal["undone", "redone"] | None
+    """What can be done about it now, with all that was changed since."""
 
 
 def write(
@@ -223,22 +244,55 @@ def write(
     return made.id
 
 
-def undo(session: Session, found: Round, at: datetime, by: str, only: int | None = None) -> Touched:
-    """Takes the last change back. Raises NotNow when there is none that can be, or when it is not the one in `only`."""
+def close(session: Session, found: Round) -> None:
+    """Lets all that was changed until now stand for good: sending starts, and what was seen is what is sent."""
+    session.flush()
+    mine = update(Change).where(Change.round_id == found.id).values(dropped=True)
+    session.execute(mine.execution_options(synchronize_session=False))
+    session.expire_all()
+
+
+def undo(
+    session: Session, found: Round, at: datetime, by: str, only: int | None = None, upto: int | None = None
+) -> Touched:
+    """Takes the last change back, or with `upto` every one down to that one, the newest first.
+
+    Raises NotNow when there is none that can be, when it is not the one in `only`, or when `upto` is none of them.
+    """
     last = _last(session, found, undone=False)
     if last is None:
-        raise NotNow("There is nothing to undo.")
+        raise NotNow(f"There is nothing to undo{_since(found)}.")
     if only is not None and last.id != only:
         raise NotNow("Something else was changed since.", "Undo takes the last change back first.")
-    return _go(session, found, last, at, by, back=True)
+    return _walk(session, found, at, by, last.id if upto is None else upto, back=True)
 
 
-def redo(session: Session, found: Round, at: datetime, by: str) -> Touched:
-    """Does the change again that was last taken back. Raises NotNow when there is none."""
+def redo(session: Session, found: Round, at: datetime, by: str, upto: int | None = None) -> Touched:
+    """Does the change again that was last taken back, or with `upto` every one up to that one, in their order.
+
+    Raises NotNow when there is none, or when `upto` is none of them.
+    """
     last = _last(session, found, undone=True)
     if last is None:
-        raise NotNow("There is nothing to do again.")
-    return _go(session, found, last, at, by, back=False)
+        raise NotNow(f"There is nothing to redo{_since(found)}.")
+    return _walk(session, found, at, by, last.id if upto is None else upto, back=False)
+
+
+def _since(found: Round) -> str:
+    return ": what was before is locked since sending started" if found.started_at else ""
+
+
+def _walk(session: Session, found: Round, at: datetime, by: str, upto: int, *, back: bool) -> Touched:
+    wanted = session.get(Change, upto)
+    if wanted is None or wanted.round_id != found.id or (wanted.undone_at is None) is not back:
+        raise NotNow("This change was undone or done again meanwhile.", "Look at the list once more.")
+    touched = Touched()
+    while (step := _last(session, found, undone=not back)) is not None:
+        if step.id < upto if back else step.id > upto:
+            break
+        _go(session, found, step, at, by, touched, back=back)
+        session.flush()
+    return touched
 
 
 def what_can_be_undone(session: Session, found: Round) -> tuple[str | None, str | None]:
@@ -246,9 +300,9 @@ def what_can_be_undone(session: Session, found: Round) -> tuple[str | None, str 
     return _said(_last(session, found, undone=False)), _said(_last(session, found, undone=True))
 
 
-def entries_of(session: Session, round_id: int, before: int | None, limit: int) -> list[Entry]:
+def entries_of(session: Session, found: Round, before: int | None, limit: int) -> list[Entry]:
     """The newest lines of a round's journal, or those older than the one with the id `before`."""
-    wanted = select(Change).where(Change.round_id == round_id).order_by(Change.id.desc()).limit(limit)
+    wanted = select(Change).where(Change.round_id == found.id).order_by(Change.id.desc()).limit(limit)
     if before is not None:
         wanted = wanted.where(Change.id < before)
     return [
@@ -260,9 +314,17 @@ def entries_of(session: Session, round_id: int, before: int | None, limit: int) 
             [effect_of(data) for data in json.loads(change.effects)],
             change.undone_at,
             change.undone_by,
+            _can_be(change),
         )
         for change in session.scalars(wanted)
     ]
+
+
+def _can_be(change: Change) -> Literal["undone", "redone"] | None:
+    """What undo or redo, as far as they may go, would do about a change."""
+    if not change.undoable or change.dropped:
+        return None
+    return "undone" if change.undone_at is None else "redone"
 
 
 def _said(change: Change | None) -> str | None:
@@ -270,7 +332,7 @@ def _said(change: Change | None) -> str | None:
 
 
 def _last(session: Session, found: Round, *, undone: bool) -> Change | None:
-    """The change that undo, or with `undone` redo, is about."""
+    """The change that undo, or with `undone` redo, is about. See `close` for what stands."""
     mine = (
         Change.round_id == found.id,
         Change.undoable,
@@ -281,13 +343,11 @@ def _last(session: Session, found: Round, *, undone: bool) -> Change | None:
     return session.scalars(select(Change).where(*mine).order_by(order).limit(1)).first()
 
 
-def _go(session: Session, found: Round, change: Change, at: datetime, by: str, *, back: bool) -> Touched:
-    touched = Touched()
+def _go(session: Session, found: Round, change: Change, at: datetime, by: str, touched: Touched, *, back: bool) -> None:
     effects: Iterable[Effect] = [effect_of(data) for data in json.loads(change.effects)]
     for effect in reversed(list(effects)) if back else effects:
         effect.apply(session, found, touched, back=back)
     change.undone_at, change.undone_by = (at, by) if back else (None, None)
-    return touched
 
 
 def _dumped(effects: Sequence[Effect]) -> str:

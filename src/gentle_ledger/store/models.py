@@ -49,7 +49,7 @@ class Round(Base):
     `version` grows with every change of sheet, recipe or rows kept out, `sheet_version` with every change of columns or
     cells: what is kept at hand of a sheet belongs to one of its versions. `note` says why the program paused the round
     by itself, or is ""; `reading` says what was left out of the file when it was read; `ask_wanted` asks the sender to
-    ask the carrier about the unsure rows now.
+    ask the carrier about the unsure rows now. A removed round is kept for a day.
     """
 
     __tablename__ = "rounds"
@@ -69,6 +69,7 @@ class Round(Base):
     created_at: Mapped[datetime] = mapped_column(Instant)
     started_at: Mapped[datetime | None] = mapped_column(Instant)
     finished_at: Mapped[datetime | None] = mapped_column(Instant)
+    removed_at: Mapped[datetime | None] = mapped_column(Instant)
 
 
 class RowContent:
@@ -100,7 +101,7 @@ class Change(Base):
 
     `kind` and `parameters` are the reason that says what was done, `effects` what it did, as JSON. `until` is when the
     last of it was typed. A change without effects cannot be undone; one that was undone can be done again until another
-    change is made, and is `dropped` then.
+    change is made, and is `dropped` then. So is all that was changed before sending started: it stands.
     """
 
     __tablename__ = "changes"

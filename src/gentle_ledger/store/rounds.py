@@ -2,14 +2,13 @@
 
 import json
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import cast
 
 from sqlalchemy import Table, delete, func, insert, select
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.cells.cell import Cell
-from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
+from gentle_ledger.core.cells.rows import number_of_row, row_of_number
 from gentle_ledger.core.cells.words import listed
 from gentle_ledger.core.recipe.kept import kept_recipe, salvaged
 from gentle_ledger.core.recipe.model import Recipe
@@ -87,7 +86,9 @@ def round_of(session: Session, round_id: int) -> Round:
     """The round with that number. Raises NotThere."""
     found = session.get(Round, round_id)
     if found is None:
-        raise NotThere("This round does not exist.", "It may have been removed; go back to the list of rounds.")
+        raise NotThere("This round does not exist.", "Go back to the list of rounds.")
+    if found.removed_at is not None:
+        raise NotThere("This round was removed.", "It can be brought back from the foot of the list of rounds.")
     return found
 
 
@@ -95,12 +96,17 @@ def preparing_round(session: Session, round_id: int) -> Round:
     """The round if its set-up may still change. Raises NotNow once sending has started, and while part of the set-up
     cannot be used: nothing may be sent or built upon that by an oversight."""
     found = not_started(session, round_id)
+    refuse_unusable(found)
+    return found
+
+
+def refuse_unusable(found: Round) -> None:
+    """Raises NotNow while part of a round's set-up cannot be used."""
     if lost := unusable_of(found):
         raise NotNow(
             f"Part of this round's set-up cannot be used: {listed(lost)}.",
             "Say on the desk that it goes on without that, and look at its rows again.",
         )
-    return found
 
 
 def not_started(session: Session, round_id: int) -> Round:
@@ -121,15 +127,37 @@ def list_rounds(session: Session) -> list[tuple[Round, dict[Mark, int]]]:
     grouped = texts.group_by(Message.round_id, Message.mark)
     for round_id, mark, n in session.execute(grouped):
         counts.setdefault(round_id, {})[Mark(mark)] = n
-    rounds = session.scalars(select(Round).order_by(Round.created_at.desc(), Round.id.desc()))
+    rounds = session.scalars(
+        select(Round).where(Round.removed_at.is_(None)).order_by(Round.created_at.desc(), Round.id.desc())
+    )
     return [(found, counts.get(found.id, {})) for found in rounds]
 
 
-def remove_round(session: Session, round_id: int) -> None:
-    """Removes a round that was never started; what was started stays on record."""
-    found = not_started(session, round_id)
-    # What hangs on the round goes with it.
-    session.execute(delete(Round).where(Round.id == found.id))
+KEPT_AFTER_REMOVAL = timedelta(days=1)
+
+
+def remove_round(session: Session, round_id: int, at: datetime) -> None:
+    """Removes a round that was never started; what was started stays on record.
+
+    It is kept for a day, so that it can be brought back; what was removed before that goes for good.
+    """
+    not_started(session, round_id).removed_at = at
+    # What hangs on a round goes with it.
+    session.execute(delete(Round).where(Round.removed_at < at - KEPT_AFTER_REMOVAL))
+
+
+def removed_rounds(session: Session, at: datetime) -> list[Round]:
+    """The rounds that were removed within a day and can be brought back, the last removed first."""
+    lately = select(Round).where(Round.removed_at >= at - KEPT_AFTER_REMOVAL)
+    return list(session.scalars(lately.order_by(Round.removed_at.desc())))
+
+
+def restore_round(session: Session, round_id: int) -> None:
+    """Brings a removed round back. Raises NotThere when it is not kept any more."""
+    found = session.get(Round, round_id)
+    if found is None:
+        raise NotThere("This round is not kept any more.")
+    found.removed_at = None
 
 
 def recipe_of(found: Round) -> Recipe:
@@ -159,12 +187,6 @@ def sheet_of(session: Session, found: Round) -> Sheet:
     texts: dict[str, str] = {}
     rows = [cells_from_json(text, texts) for text in session.scalars(wanted)]
     return Sheet(tuple(columns_of(found)), rows, frozenset(row_of_number(number) for number in session.scalars(unseen)))
-
-
-def row_of(session: Session, found: Round, number: RowNumber) -> tuple[Cell, ...]:
-    """The cells of one row (from 1)."""
-    wanted = select(Row.cells).where(Row.round_id == found.id, Row.number == number)
-    return cells_from_json(session.scalars(wanted).one())
 
 
 def kept_rows_of(session: Session, found: Round) -> KeptRows:

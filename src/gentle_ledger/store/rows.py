@@ -1,10 +1,10 @@
 """The rows of a round: their cells, which of them are left out or released, and earlier ones kept beside."""
 
 import json
-from collections.abc import Sequence
-from typing import cast
+from collections.abc import Collection, Iterable, Sequence
+from typing import Any, cast
 
-from sqlalchemy import CursorResult, delete, func, insert, literal, select, update
+from sqlalchemy import CursorResult, Table, bindparam, delete, func, insert, literal, select, update
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS, Cell
@@ -19,39 +19,74 @@ _CARRIED = ("number", "cells", "left_out", "released", "original", "added", "hid
 """What of a row is kept when another sheet takes its place."""
 
 
-def cell_of(session: Session, found: Round, number: RowNumber, column: int) -> Cell:
-    """The cell in a row (from 1) and a column (from 0). Raises NotThere."""
-    return cells_from_json(_row(session, found, number).cells)[column]
+_FEW = 500
+"""Rows that are asked for one by one; of more than these all rows are read."""
+_ROWS = cast("Table", Row.__table__)
+_WRITE_CELLS = (
+    update(_ROWS)
+    .where(_ROWS.c.round_id == bindparam("of"), _ROWS.c.number == bindparam("at"))
+    .values(cells=bindparam("now"), original=bindparam("was"))
+)
 
 
-def write_cell(session: Session, found: Round, number: RowNumber, column: int, cell: Cell) -> None:
-    """Gives a cell another content; what was brought in stays beside it. Raises NotThere, or NotNow for too much."""
-    row = _row(session, found, number)
-    if isinstance(cell, str) and len(cell) > MAX_CELL_CHARACTERS:
-        raise NotNow(f"A cell holds at most {MAX_CELL_CHARACTERS:,} characters.", row=number)
-    if row.original is None and not row.added:
-        row.original = row.cells
-    cells = list(cells_from_json(row.cells))
-    cells[column] = cell
-    row.cells = cells_to_json(cells)
-    if row.cells == row.original:
-        row.original = None
+def rows_now(session: Session, found: Round, numbers: Collection[RowNumber]) -> dict[RowNumber, tuple[Cell, ...]]:
+    """The cells of some rows (from 1) as they stand. Raises NotThere."""
+    return {number: cells_from_json(kept.cells) for number, kept in _kept(session, found, numbers).items()}
 
 
-def put_blank_row(session: Session, found: Round, number: RowNumber) -> None:
-    """Adds a blank row at the end. Raises NotNow when there are as many as there can be."""
-    if number > MAX_ROWS:
-        raise NotNow(f"The sheet has {MAX_ROWS:,} rows; it can have no more.")
-    blank = cells_to_json([None] * len(columns_of(found)))
-    session.add(Row(round_id=found.id, number=number, cells=blank, added=True))
+def write_cells(session: Session, found: Round, cells: Iterable[tuple[RowNumber, int, Cell]]) -> None:
+    """Gives cells (row from 1, column from 0) another content, each row in one go: the ledger is locked meanwhile.
+
+    What was brought in stays beside it. Raises NotThere, or NotNow for too much.
+    """
+    changes: dict[RowNumber, dict[int, Cell]] = {}
+    for number, column, cell in cells:
+        if isinstance(cell, str) and len(cell) > MAX_CELL_CHARACTERS:
+            raise NotNow(f"A cell holds at most {MAX_CELL_CHARACTERS:,} characters.", row=number)
+        changes.setdefault(number, {})[column] = cell
+    written = []
+    for number, kept in _kept(session, found, changes).items():
+        content = list(cells_from_json(kept.cells))
+        for column, cell in changes[number].items():
+            content[column] = cell
+        now = cells_to_json(content)
+        original = kept.cells if kept.original is None and not kept.added else kept.original
+        written.append({"of": found.id, "at": number, "now": now, "was": None if now == original else original})
+    if written:
+        session.connection().execute(_WRITE_CELLS, written)
+        session.expire_all()
+
+
+def _kept(session: Session, found: Round, numbers: Collection[RowNumber]) -> dict[RowNumber, Any]:
     session.flush()
-    found.row_count = number
+    wanted = select(_ROWS.c.number, _ROWS.c.cells, _ROWS.c.original, _ROWS.c.added)
+    wanted = wanted.where(_ROWS.c.round_id == found.id).order_by(_ROWS.c.number)
+    if len(numbers) <= _FEW:
+        wanted = wanted.where(_ROWS.c.number.in_(list(numbers)))
+    kept = {row.number: row for row in session.connection().execute(wanted)}
+    for number in numbers:
+        if number not in kept:
+            raise NotThere(f"There is no row {number} in this round.", row=number)
+    return {number: kept[number] for number in numbers}
 
 
-def remove_row(session: Session, found: Round, number: RowNumber) -> None:
-    """Takes the last row away again."""
-    session.execute(delete(Row).where(Row.round_id == found.id, Row.number == number))
-    found.row_count = row_of_number(number)
+def put_blank_rows(session: Session, found: Round, first: RowNumber, rows: int) -> None:
+    """Adds blank rows at the end. Raises NotNow when there would be more than there can be."""
+    last = row_of_number(first) + rows
+    if last > MAX_ROWS:
+        raise NotNow(f"A sheet has at most {MAX_ROWS:,} rows; there can be no more.")
+    blank = cells_to_json([None] * len(columns_of(found)))
+    added = [{"round_id": found.id, "number": row_of_number(first) + i + 1, "cells": blank} for i in range(rows)]
+    same = {"left_out": False, "released": False, "added": True, "hidden": False}
+    session.connection().execute(insert(_ROWS), [{**row, **same} for row in added])
+    found.row_count = last
+    session.flush()
+
+
+def remove_last_rows(session: Session, found: Round, first: RowNumber) -> None:
+    """Takes the rows from that one on away again."""
+    session.execute(delete(Row).where(Row.round_id == found.id, Row.number >= first))
+    found.row_count = row_of_number(first)
 
 
 def flagged(session: Session, found: Round, name: str, rows: Sequence[RowNumber], value: bool) -> list[RowNumber]:

@@ -25,6 +25,7 @@ from gentle_ledger.web.help import router as help_pages
 from gentle_ledger.web.help.description import problem_kinds, serve_description
 from gentle_ledger.web.problems import add_problem_handlers
 from gentle_ledger.web.rounds import router as rounds
+from gentle_ledger.web.rows import blocks
 from gentle_ledger.web.rows import router as rows
 from gentle_ledger.web.schemas import Problem
 from gentle_ledger.web.sending import router as sending
@@ -83,6 +84,7 @@ def create_app(
         sheets.router,
         rounds.router,
         rows.router,
+        blocks.router,
         sending.router,
         files.router,
         help_pages.router,

@@ -1,8 +1,13 @@
-import { useInfiniteQuery } from "@tanstack/react-query";
+import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, sentenceOf, told, type Change } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
+import { Dropped } from "../desk/Dropped.tsx";
+import { tellOthers } from "../../api/news.ts";
 import { counted, moment } from "../../ui/format.ts";
+import { useNotices } from "../../ui/notices.tsx";
+import { useTitle } from "../../ui/useTitle.ts";
 
 /** What was changed in a round: who, when, what, and what stood there before and after; the newest first. */
 export default function ChangesPage() {
@@ -21,32 +26,43 @@ export default function ChangesPage() {
     staleTime: 0,
   });
   const pages = seen.data?.pages ?? [];
+  useTitle(`${pages[0]?.title ?? "The round"}: what was changed`);
   const changes = pages.flatMap((page) => page.changes);
+  const queries = useQueryClient();
+  const notices = useNotices();
+  const walk = (which: "undo" | "redo", upto: number) =>
+    void told(api.POST(`/api/rounds/{round_id}/${which}`, { params: { path: { round_id: id }, query: { upto } } }))
+      .catch(notices.trouble)
+      .then(() => {
+        tellOthers(id);
+        return Promise.all([seen.refetch(), queries.invalidateQueries({ queryKey: ["desk", id] })]);
+      });
   return (
     <main className="min-h-0 flex-1 overflow-auto px-8 py-6">
       <div className="mx-auto max-w-[900px]">
-        <h1 className="title text-[28px]">What was changed</h1>
-        <p className="mt-1 text-[15px] text-ink-2">
+        <h1 className="title txt-28">What was changed</h1>
+        <p className="mt-1 txt-15 text-ink-2">
           <Link to={`/rounds/${id}`} className="underline decoration-pencil-stroke underline-offset-3 hover:text-ink">
             {pages[0]?.title ?? "The round"}
           </Link>
-          , the newest first: on the left what stood there before, on the right what came in its place. Undo on the desk takes
-          the last of these back.
+          , the newest first: on the left what stood there before, on the right what came in its place. Each can be
+          undone with all that came after it.
         </p>
         {seen.isError && (
           <p role="alert" className="mt-4 text-failed">
             {sentenceOf(seen.error)}
           </p>
         )}
-        {seen.isPending && <p className="mt-6 text-[15px] text-ink-2">Looking…</p>}
+        {seen.isPending && <p className="mt-6 txt-15 text-ink-2">Looking…</p>}
         {seen.isSuccess && !changes.length && (
-          <p className="mt-6 text-[15px] text-ink-2">Nothing was changed since the sheet was brought in.</p>
+          <p className="mt-6 txt-15 text-ink-2">Nothing was changed since the sheet was brought in.</p>
         )}
         <ol className="mt-5 border-t border-rule">
           {changes.map((change) => (
-            <Line key={change.id} change={change} />
+            <Line key={change.id} change={change} onWalk={walk} />
           ))}
         </ol>
+        <Dropped title={pages[0]?.title} onNewer={null} />
         {seen.hasNextPage && (
           <Button className="mt-4" onClick={() => void seen.fetchNextPage()}>
             Show older ones
@@ -57,22 +73,33 @@ export default function ChangesPage() {
   );
 }
 
-function Line({ change }: { change: Change }) {
+const SHOWN = 8;
+
+type LineProps = { change: Change; onWalk: (which: "undo" | "redo", upto: number) => void };
+
+function Line({ change, onWalk }: LineProps) {
+  const [all, setAll] = useState(false);
+  const parts = all ? change.parts : change.parts.slice(0, SHOWN);
   return (
-    <li className="grid grid-cols-[150px_minmax(0,1fr)] gap-x-5 border-b border-rule py-2 text-[15px]">
-      <div className="text-[13.5px] leading-6 text-ink-2">
+    <li className="grid grid-cols-[150px_minmax(0,1fr)] gap-x-5 border-b border-rule py-2 txt-15">
+      <div className="txt-13.5 leading-6 text-ink-2">
         {moment(change.at)}
-        <span className="block truncate text-[12.5px]">{change.by}</span>
+        <span className="block truncate txt-12.5">{change.by}</span>
       </div>
       <div className={change.undone_at ? "text-ink-2" : ""}>
         <p>
+          {change.can_be && (
+            <Button kind="link" className="float-right" onClick={() => onWalk(change.can_be === "undone" ? "undo" : "redo", change.id)}>
+              {change.can_be === "undone" ? "Undo to here" : "Redo to here"}
+            </Button>
+          )}
           <span className={change.undone_at ? "line-through" : "font-semibold"}>{change.what}</span>
           {change.undone_at && <span> · undone {moment(change.undone_at)}</span>}
         </p>
         {change.parts.length > 0 && (
-          <table className="mt-0.5 w-full table-fixed text-[13.5px]">
+          <table className="mt-0.5 w-full table-fixed txt-13.5">
             <tbody>
-              {change.parts.map((part) => (
+              {parts.map((part) => (
                 <tr key={part.where} className="align-top">
                   <th scope="row" className="w-[24%] truncate pr-3 text-left font-normal text-ink-2" title={part.where}>
                     {part.where}
@@ -84,7 +111,12 @@ function Line({ change }: { change: Change }) {
             </tbody>
           </table>
         )}
-        {change.more > 0 && <p className="text-[13.5px] text-ink-2">and {counted(change.more, "more place")}</p>}
+        {parts.length < change.parts.length && (
+          <Button kind="link" className="txt-13.5" onClick={() => setAll(true)}>
+            Show all {change.parts.length}
+          </Button>
+        )}
+        {all && change.more > 0 && <p className="txt-13.5 text-ink-2">and {counted(change.more, "more place")}</p>}
       </div>
     </li>
   );

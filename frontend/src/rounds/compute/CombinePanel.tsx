@@ -34,7 +34,7 @@ export default function CombinePanel({ desk, onSet, onClose }: Props) {
             <p className="text-ink-2">
               Rows with the same number become one text. The rows stay, and each of them is marked with what becomes of it.
             </p>
-            <Button onClick={() => put({ by: mobile, columns: {} })}>Combine rows with the same {mobile}</Button>
+            <Button data-first onClick={() => put({ by: mobile, columns: {} })}>Combine rows with the same {mobile}</Button>
           </>
         ) : (
           <>
@@ -44,6 +44,7 @@ export default function CombinePanel({ desk, onSet, onClose }: Props) {
               </label>
               <select
                 id="combine-by"
+                data-first
                 value={combine.by}
                 onChange={(e) => put({ by: e.target.value, columns: combine.columns })}
                 className="mt-0.5 w-full rounded-[3px] border border-rule-strong bg-leaf px-1.5 py-1"
@@ -82,7 +83,7 @@ export default function CombinePanel({ desk, onSet, onClose }: Props) {
                           onChange={(e) => choose(c.name, e.target.value)}
                           className="w-full rounded-[3px] border border-rule-strong bg-leaf px-1 py-0.5"
                         >
-                          <option value="">{isComputed(c) ? "worked out from the combined row" : "the same in all, else held"}</option>
+                          <option value="">{isComputed(c) ? "worked out from the combined row" : "must match, or the row is held"}</option>
                           {aggregates.map(({ aggregate, doc }) => (
                             <option key={aggregate} value={aggregate}>
                               {aggregate}: {doc}

@@ -8,12 +8,12 @@ export type Panel =
   | { kind: "rules" }
   | { kind: "combine" };
 
-export const PANELS: { label: string; about: string; panel: Panel }[] = [
-  { label: "Compute a column", about: "an amount, days, a date or a text, by a formula", panel: { kind: "formula", was: null } },
-  { label: "Make a link", about: "an address with columns in it", panel: { kind: "link", was: null } },
-  { label: "Tables", about: "a tariff by class, a list of holidays", panel: { kind: "tables" } },
-  { label: "Combine rows of one person", about: "one text for all their berths", panel: { kind: "combine" } },
-  { label: "Leave rows out by a rule", about: "such as: nothing to pay", panel: { kind: "rules" } },
+export const PANELS: { label: string; about: string; key: string; panel: Panel }[] = [
+  { label: "Compute a column", about: "an amount, days, a date or a text, by a formula", key: "Alt c", panel: { kind: "formula", was: null } },
+  { label: "Make a link", about: "an address with columns in it", key: "Alt k", panel: { kind: "link", was: null } },
+  { label: "Tables", about: "a tariff by class, a list of holidays", key: "Alt t", panel: { kind: "tables" } },
+  { label: "Combine rows of one person", about: "one text for all their berths", key: "Alt o", panel: { kind: "combine" } },
+  { label: "Leave rows out by a rule", about: "such as: nothing to pay", key: "Alt u", panel: { kind: "rules" } },
 ];
 
 /** All that can be worked out from the sheet's columns. */

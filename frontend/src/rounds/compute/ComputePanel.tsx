@@ -6,9 +6,16 @@ import { Button } from "../../ui/Button.tsx";
 import { counted } from "../../ui/format.ts";
 import { Menu } from "../../ui/Menu.tsx";
 import { isComputed } from "../columns.ts";
+import { keep, useKept, useUnkept } from "../../ui/kept.ts";
+import { useNotices } from "../../ui/notices.tsx";
 import { FormatField } from "./FormatField.tsx";
 import { FormulaBox } from "./FormulaBox.tsx";
 import { Line, Paper } from "./Paper.tsx";
+
+type Draft = { name: string; text: string; format: string; fallback: string };
+
+/** Where the window keeps what is typed until it is put in or put away. */
+const draftKey = (roundId: number, link: boolean, was: string | null): string => `compute/${roundId}/${link ? "link" : "formula"}/${was ?? ""}`;
 
 const SETTLED_AFTER = 350;
 
@@ -19,31 +26,37 @@ type Props = {
   link: boolean;
   row: number;
   onRow: (row: number) => void;
-  onPut: (body: ComputedIn) => void;
-  onRemove: (name: string) => void;
+  onPut: (body: ComputedIn, then: () => void) => void;
+  onRemove: (name: string, then: () => void) => void;
   onClose: () => void;
+  /** Opens the same once more. */
+  onReopen: () => void;
 };
 
 /** Writing a formula or a link: its value in the selected row, and the first row that has none, while typing. */
-export default function ComputePanel({ desk, was, link, row, onRow, onPut, onRemove, onClose }: Props) {
+export default function ComputePanel({ desk, was, link, row, onRow, onPut, onRemove, onClose, onReopen }: Props) {
   const before = desk.columns.find((c) => c.name === was && isComputed(c));
-  const [name, setName] = useState(before?.name ?? "");
-  const [text, setText] = useState((link ? before?.template : before?.formula) ?? "");
+  const [draft, setDraft] = useKept<Draft>(draftKey(desk.id, link, was), {
+    name: before?.name ?? "",
+    text: (link ? before?.template : before?.formula) ?? "",
+    format: before?.format ?? "",
+    fallback: before?.fallback ?? "",
+  });
+  const { name, text, format, fallback } = draft;
+  const write = (part: Partial<Draft>) => setDraft((now) => ({ ...now, ...part }));
   const [begun, setBegun] = useState({ text, from: "itself" });
-  const [format, setFormat] = useState(before?.format ?? "");
-  const [fallback, setFallback] = useState(before?.fallback ?? "");
   const source = link ? { template: text } : { formula: text, format: format.trim() || null };
-  const draft = { ...source, was, fallback: fallback || null };
-  const settled = useSettled(JSON.stringify(draft));
+  const tryOut = { ...source, was, fallback: fallback || null };
+  const settled = useSettled(JSON.stringify(tryOut));
 
   const tried = useQuery({
-    queryKey: ["try", desk.id, desk.version, row, draft],
+    queryKey: ["try", desk.id, desk.version, row, tryOut],
     queryFn: ({ signal }) =>
       told(
         api.POST("/api/rounds/{round_id}/columns/try", {
           signal,
           params: { path: { round_id: desk.id } },
-          body: { ...draft, name: name || "new", row },
+          body: { ...tryOut, name: name || "new", row },
         }),
       ),
     enabled: !!text.trim(),
@@ -57,45 +70,51 @@ export default function ComputePanel({ desk, was, link, row, onRow, onPut, onRem
         api.POST("/api/rounds/{round_id}/columns/try-all", {
           signal,
           params: { path: { round_id: desk.id } },
-          body: { ...(JSON.parse(settled) as typeof draft), name: name || "new", row: 1 },
+          body: { ...(JSON.parse(settled) as typeof tryOut), name: name || "new", row: 1 },
         }),
       ),
-    enabled: !!text.trim() && !!tried.data && !tried.data.problem && settled === JSON.stringify(draft),
+    enabled: !!text.trim() && !!tried.data && !tried.data.problem && settled === JSON.stringify(tryOut),
     placeholderData: keepPreviousData,
   });
   const others = useMemo(() => desk.columns.filter((c) => c.name !== was), [desk.columns, was]);
+  const changed =
+    text !== ((link ? before?.template : before?.formula) ?? "") || name !== (before?.name ?? "") || format !== (before?.format ?? "") || fallback !== (before?.fallback ?? "");
+  useUnkept("formula", changed);
+  const notices = useNotices();
+  const forget = () => keep(draftKey(desk.id, link, was), undefined);
+  /** What was begun and is put away can be brought back. */
+  const putAway = () => {
+    onClose();
+    forget();
+    if (changed && text.trim())
+      notices.done("What you began is put away.", () => {
+        keep(draftKey(desk.id, link, was), draft);
+        onReopen();
+      });
+  };
   const usable = !!text.trim() && !!name.trim() && !problem && !tried.isError;
   const what = link ? "link" : "column";
   const start = (point: StartingPoint) => {
-    setText(point.formula);
     setBegun({ text: point.formula, from: `${point.key}/${point.formula}/${text}` });
-    setFormat(point.format);
-    if (!name.trim()) setName(point.column);
+    write({ text: point.formula, format: point.format, name: name.trim() ? name : point.column });
   };
   return (
     <Paper
       label={before ? `Computed column ${before.name}` : `New computed ${what}`}
       title={before ? `Computed ${what}` : link ? "Make a link" : "Compute a column"}
       extra={!link && <StartingPoints desk={desk} onChoose={start} />}
-      onClose={onClose}
+      onClose={putAway}
     >
       <form
         className="space-y-2"
         onSubmit={(e) => {
           e.preventDefault();
-          if (usable) onPut({ ...draft, name });
+          if (usable) onPut({ ...tryOut, name }, forget);
         }}
       >
-        <Line id="computed-name" label="Name" value={name} placeholder={link ? "Pay link" : "Due"} onChange={setName} />
+        <Line id="computed-name" label="Name" value={name} placeholder={link ? "Pay link" : "Due"} first={!before} onChange={(typed) => write({ name: typed })} />
           <div>
-            <div className="label mb-0.5 flex justify-between">
-              <span>{link ? "Address, with columns in it" : "Formula"}</span>
-              {!link && (
-                <Link to="/functions" className="font-normal underline decoration-pencil-stroke underline-offset-3 hover:text-ink">
-                  All functions
-                </Link>
-              )}
-            </div>
+            <div className="label mb-0.5">{link ? "Address, with columns in it" : "Formula"}</div>
             <FormulaBox
               roundId={desk.id}
               label={link ? "Address" : "Formula"}
@@ -106,7 +125,7 @@ export default function ComputePanel({ desk, was, link, row, onRow, onPut, onRem
               formula={!link}
               problem={problem}
               focused={!!before}
-              onChange={setText}
+              onChange={(typed) => write({ text: typed })}
             />
           </div>
           <Outcome
@@ -121,27 +140,32 @@ export default function ComputePanel({ desk, was, link, row, onRow, onPut, onRem
           <div className="flex gap-3">
             {!link && (
               <div className="min-w-0 flex-1">
-                <FormatField id="computed-format" usual="by its value" value={format} onChange={setFormat} />
+                <FormatField id="computed-format" usual="Automatic" value={format} onChange={(typed) => write({ format: typed })} />
               </div>
             )}
             <div className="min-w-0 flex-1">
               <Line
                 id="computed-fallback"
-                label="When blank, write"
+                label="Text when blank"
                 value={fallback}
-                placeholder="nothing: held"
+                placeholder="none: held"
                 most={1_000}
-                onChange={setFallback}
+                onChange={(typed) => write({ fallback: typed })}
               />
             </div>
           </div>
           <div className="flex items-center gap-2 pt-1">
             <Button type="submit" kind="plain" disabled={!usable} className={usable ? "border-act! text-act!" : ""}>
-              {before ? "Change the column" : "Put the column in"}
+              {before ? "Change the column" : "Add column"}
             </Button>
+            {!link && (
+              <Link to="/functions" className="ml-auto txt-13 text-ink-2 underline decoration-pencil-stroke underline-offset-3 hover:text-ink">
+                All functions
+              </Link>
+            )}
             {before && (
-              <Button kind="quiet" onClick={() => onRemove(before.name)}>
-                Take it out
+              <Button kind="quiet" onClick={() => onRemove(before.name, forget)}>
+                Remove column
               </Button>
             )}
           </div>

@@ -19,7 +19,7 @@ export function FormatField({ id, usual, value, onChange }: Props) {
   return (
     <div>
       <label className="label block" htmlFor={id}>
-        Written as
+        Format
       </label>
       <div className="mt-0.5 flex gap-1.5">
         <select
@@ -37,7 +37,7 @@ export function FormatField({ id, usual, value, onChange }: Props) {
         </select>
         {kind && (
           <input
-            aria-label="What it is to be like"
+            aria-label="Format, in detail"
             value={detail}
             placeholder={HINTS[kind] ?? ""}
             title={doc}

@@ -58,7 +58,7 @@ export function FormulaBox({ roundId, label, hint, text, from, columns, formula,
       parent: host.current,
       state: EditorState.create({
         doc: text,
-        extensions: formulaEditor(formula ? functions : [], label, hint, (now) => {
+        extensions: formulaEditor(formula ? functions : [], label, hint, !!focused, (now) => {
           setShown(now);
           listener.current(now);
         }),

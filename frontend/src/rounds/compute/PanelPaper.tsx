@@ -14,6 +14,9 @@ type Props = {
   row: number;
   onRow: (row: number) => void;
   commands: Commands;
+  /** Told of the column that was put in. */
+  onPut: (name: string) => void;
+  onOpen: (panel: Panel) => void;
   onClose: () => void;
 };
 
@@ -24,7 +27,7 @@ export const PanelPaper = (props: Props) => (
   </Suspense>
 );
 
-function OpenPanel({ panel, desk, row, onRow, commands, onClose }: Props) {
+function OpenPanel({ panel, desk, row, onRow, commands, onPut, onOpen, onClose }: Props) {
   if (!panel) return null;
   if (panel.kind === "tables") return <TablesPanel desk={desk} onSet={(lookups) => commands.setUp({ lookups })} onClose={onClose} />;
   if (panel.kind === "rules") return <RulesPanel desk={desk} onSet={(leave_out) => commands.setUp({ leave_out })} onClose={onClose} />;
@@ -37,9 +40,22 @@ function OpenPanel({ panel, desk, row, onRow, commands, onClose }: Props) {
       link={panel.kind === "link"}
       row={row}
       onRow={onRow}
-      onPut={(body) => commands.putComputed(body, onClose)}
-      onRemove={(name) => commands.removeComputed(name, onClose)}
+      onPut={(body, then) =>
+        commands.putComputed(body, () => {
+          then();
+          onClose();
+          onPut(body.name);
+        })
+      }
+      onRemove={(name, then) =>
+        commands.removeComputed(name, () => {
+          then();
+          onClose();
+          onPut("");
+        })
+      }
       onClose={onClose}
+      onReopen={() => onOpen(panel)}
     />
   );
 }

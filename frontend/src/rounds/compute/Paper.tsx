@@ -1,11 +1,21 @@
-import type { ReactNode } from "react";
+import { useEffect, type ReactNode } from "react";
+import { focusSoon } from "../../ui/focus.ts";
 
-type Props = { label: string; title: string; extra?: ReactNode; onClose: () => void; children: ReactNode };
+type PaperProps = { label: string; title: string; extra?: ReactNode; onClose: () => void; children: ReactNode };
 
-/** A sheet of paper over the wording, with its name and a way to put it away. */
-export function Paper({ label, title, extra, onClose, children }: Props) {
+/** A sheet of paper over the wording, with its name and a way to put it away; its first field has the focus. */
+export function Paper({ label, title, extra, onClose, children }: PaperProps) {
+  useEffect(() => focusSoon("panel"), []);
   return (
-    <section aria-label={label} className="rounded-[3px] border border-rule-strong bg-leaf">
+    <section
+      aria-label={label}
+      data-region="panel"
+      onKeyDown={(e) => {
+        // Escape puts a list of what can be typed away first.
+        if (e.key === "Escape" && !e.defaultPrevented) onClose();
+      }}
+      className="rounded-[3px] border border-rule-strong bg-leaf"
+    >
       <header className="flex items-center gap-3 border-b border-rule px-3 py-1.5">
         <h2 className="label mr-auto">{title}</h2>
         {extra}
@@ -19,7 +29,7 @@ export function Paper({ label, title, extra, onClose, children }: Props) {
 }
 
 /** A line to write in, with its name above. */
-export function Line(props: { id: string; label: string; value: string; placeholder?: string; most?: number; onChange: (text: string) => void }) {
+export function Line(props: { id: string; label: string; value: string; placeholder?: string; most?: number; first?: boolean; onChange: (text: string) => void }) {
   return (
     <div>
       <label className="label block" htmlFor={props.id}>
@@ -27,6 +37,7 @@ export function Line(props: { id: string; label: string; value: string; placehol
       </label>
       <input
         id={props.id}
+        data-first={props.first || undefined}
         value={props.value}
         maxLength={props.most ?? 200}
         placeholder={props.placeholder}

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Desk, Rule } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
+import { useUnkept } from "../../ui/kept.ts";
 import { FormulaBox } from "./FormulaBox.tsx";
 import { Line, Paper } from "./Paper.tsx";
 
@@ -13,6 +14,7 @@ export default function RulesPanel({ desk, onSet, onClose }: Props) {
   const [made, setMade] = useState(0);
   const rules = desk.leave_out.map(({ when: w, reason: r }) => ({ when: w, reason: r }));
   const usable = when.trim() && reason.trim();
+  useUnkept("rule", !!when.trim());
   return (
     <Paper label="Rules" title="Leave rows out by a rule" onClose={onClose}>
         {desk.leave_out.map((rule, i) => (
@@ -27,7 +29,7 @@ export default function RulesPanel({ desk, onSet, onClose }: Props) {
               )}
             </div>
             <Button kind="link" onClick={() => onSet(rules.filter((_, j) => j !== i))}>
-              Take out
+              Remove
             </Button>
           </div>
         ))}
@@ -53,6 +55,7 @@ export default function RulesPanel({ desk, onSet, onClose }: Props) {
               columns={desk.columns}
               formula
               problem={null}
+              focused
               onChange={setWhen}
             />
           </div>

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Desk } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
+import { useUnkept } from "../../ui/kept.ts";
 import { Line, Paper } from "./Paper.tsx";
 
 type Tables = Desk["lookups"];
@@ -46,6 +47,7 @@ export default function TablesPanel({ desk, onSet, onClose }: Props) {
     onSet(Object.fromEntries([...others, [name.trim(), table]]));
     setWas(name.trim());
   };
+  useUnkept("table", JSON.stringify(lines) !== JSON.stringify(linesOf(was === null ? undefined : desk.lookups[was])));
   const keys = lines.map((line) => line.key.trim().toLowerCase()).filter(Boolean);
   const twice = keys.find((key, i) => keys.indexOf(key) !== i);
   return (
@@ -75,7 +77,7 @@ export default function TablesPanel({ desk, onSet, onClose }: Props) {
             </button>
           </div>
         )}
-        <Line id="table-name" label="Name" value={name} most={100} onChange={setName} />
+        <Line id="table-name" label="Name" value={name} most={100} first onChange={setName} />
         <table className="w-full">
           <thead>
             <tr className="label text-left">
@@ -109,7 +111,7 @@ export default function TablesPanel({ desk, onSet, onClose }: Props) {
             The key “{twice}” stands twice. Keep one of them.
           </p>
         )}
-        <p className="text-[13px] text-ink-2">
+        <p className="txt-13 text-ink-2">
           In a formula: FROMTABLE("{name.trim() || "Tariff"}"; {"{Class}"}). Two columns can be pasted from a spreadsheet.
         </p>
         <div className="flex items-center gap-2">
@@ -124,7 +126,7 @@ export default function TablesPanel({ desk, onSet, onClose }: Props) {
                 show(null);
               }}
             >
-              Remove it
+              Remove table
             </Button>
           )}
         </div>

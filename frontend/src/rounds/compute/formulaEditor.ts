@@ -1,6 +1,6 @@
 import { snippet, type Completion, type CompletionContext, type CompletionResult } from "@codemirror/autocomplete";
-import { StateEffect, StateField, type Extension } from "@codemirror/state";
-import { Decoration, EditorView, placeholder, type DecorationSet } from "@codemirror/view";
+import { Prec, StateEffect, StateField, type Extension } from "@codemirror/state";
+import { Decoration, EditorView, keymap, placeholder, type DecorationSet } from "@codemirror/view";
 import type { FunctionOut, Place } from "../../api/client.ts";
 import { completeFields, completeLink, fieldEditor, note, ownHistory } from "../wording/editor.ts";
 
@@ -50,11 +50,22 @@ const completeFormula =
     return { from: word.from, validFor: /^\w*$/, options: functions.map(option) };
   };
 
-export function formulaEditor(functions: FunctionOut[], label: string, hint: string, onChange: (text: string) => void): Extension {
+export function formulaEditor(functions: FunctionOut[], label: string, hint: string, first: boolean, onChange: (text: string) => void): Extension {
   return [
     functions.length ? fieldEditor(completeFormula(functions), onChange, ownHistory) : fieldEditor(completeLink, onChange, ownHistory),
     problemField,
     placeholder(hint),
-    EditorView.contentAttributes.of({ "aria-label": label, spellcheck: "false", autocapitalize: "off" }),
+    EditorView.contentAttributes.of({ "aria-label": label, spellcheck: "false", autocapitalize: "off", ...(first ? { "data-first": "" } : {}) }),
+    Prec.highest(
+      keymap.of([
+        {
+          key: "Mod-Enter",
+          run: (view) => {
+            view.dom.closest("form")?.requestSubmit();
+            return true;
+          },
+        },
+      ]),
+    ),
   ];
 }

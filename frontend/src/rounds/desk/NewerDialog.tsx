@@ -1,14 +1,20 @@
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useCatalogue } from "../../api/catalogue.ts";
 import { posted, sentenceOf, type Desk, type Newer } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
 import { counted, figure } from "../../ui/format.ts";
 
-type Props = { desk: Desk; onTaken: (desk: Desk) => void; onClose: () => void };
+type Props = {
+  desk: Desk;
+  /** A file that was dropped on the desk; without it one is asked for. */
+  dropped?: File | undefined;
+  onTaken: (desk: Desk) => void;
+  onClose: () => void;
+};
 
 /** A newer version of the sheet: what is new, changed and gone is shown before it is taken. */
-export default function NewerDialog({ desk, onTaken, onClose }: Props) {
+export default function NewerDialog({ desk, dropped, onTaken, onClose }: Props) {
   const { endings } = useCatalogue();
   const chooser = useRef<HTMLInputElement>(null);
   const [file, setFile] = useState<File | null>(null);
@@ -25,6 +31,14 @@ export default function NewerDialog({ desk, onTaken, onClose }: Props) {
       setTrouble(sentenceOf(error));
     }
   };
+  const begun = useRef(false);
+  useEffect(() => {
+    if (dropped && !begun.current) void compare(dropped);
+    begun.current = true;
+    // A file is dropped once.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, []);
+  const unseen = newer ? newer.changed - new Set(newer.changes.map((c) => c.row)).size : 0;
   const take = async () => {
     if (!file || !newer) return;
     try {
@@ -54,20 +68,20 @@ export default function NewerDialog({ desk, onTaken, onClose }: Props) {
         }}
       />
       {trouble && (
-        <p role="alert" className="mt-3 text-[15px] text-failed">
+        <p role="alert" className="mt-3 txt-15 text-failed">
           {trouble}
         </p>
       )}
       {newer && (
         <>
-          <div className="mt-4 flex items-baseline gap-8 text-[15px]">
+          <div className="mt-4 flex items-baseline gap-8 txt-15">
             {[
               [newer.new, "new"],
               [newer.changed, "changed"],
               [newer.gone, "gone"],
             ].map(([n, word]) => (
               <p key={word}>
-                <span className="title text-[22px]">{figure(Number(n))}</span> {word}
+                <span className="title txt-22">{figure(Number(n))}</span> {word}
               </p>
             ))}
             <label className="ml-auto text-ink-2">
@@ -83,10 +97,18 @@ export default function NewerDialog({ desk, onTaken, onClose }: Props) {
               </select>
             </label>
           </div>
-          <div className="mt-3 grid grid-cols-[1fr_230px_230px] gap-4">
+          <div className="mt-3 grid gap-4 md:grid-cols-[1fr_230px_230px]">
             <div>
               <h3 className="label">Changed</h3>
-              <table className="mt-1 w-full border border-rule bg-leaf">
+              <div className="mt-1 max-h-[40vh] overflow-auto border border-rule bg-leaf" tabIndex={0} role="group" aria-label="Changed cells">
+              <table className="w-full">
+                <thead className="sr-only">
+                  <tr>
+                    {["Row", "Column", "Now", "In the newer version"].map((name) => (
+                      <th key={name}>{name}</th>
+                    ))}
+                  </tr>
+                </thead>
                 <tbody>
                   {newer.changes.map((c) => (
                     <tr key={`${c.row}/${c.column}`} className="border-b border-rule last:border-0">
@@ -103,6 +125,8 @@ export default function NewerDialog({ desk, onTaken, onClose }: Props) {
                   )}
                 </tbody>
               </table>
+              </div>
+              {unseen > 0 && <p className="text-ink-2">and {counted(unseen, "more row")}</p>}
             </div>
             <Named title="New" rows={newer.new_rows} all={newer.new} />
             <Named title="Gone" rows={newer.gone_rows} all={newer.gone} />
@@ -115,11 +139,11 @@ export default function NewerDialog({ desk, onTaken, onClose }: Props) {
         </>
       )}
       <div className="mt-5 flex justify-end gap-3">
-        <Button className="text-[15px]" onClick={onClose}>
-          Keep the sheet as it is
+        <Button data-first className="txt-15" onClick={onClose}>
+          Cancel
         </Button>
         {newer && (
-          <Button className="text-[15px]" onClick={() => chooser.current?.click()}>
+          <Button className="txt-15" onClick={() => chooser.current?.click()}>
             Another file
           </Button>
         )}

@@ -1,14 +1,19 @@
 import { lazy, Suspense } from "react";
-import type { Desk } from "../../api/client.ts";
+import type { Desk, PasteIn } from "../../api/client.ts";
 import { counted } from "../../ui/format.ts";
 import { useNotices } from "../../ui/notices.tsx";
 import type { Commands } from "./useCommands.ts";
 
 const SendDialog = lazy(() => import("../dock/SendDialog.tsx"));
-const TidyDialog = lazy(() => import("../tidy/TidyDialog.tsx"));
+const NumbersDialog = lazy(() => import("../numbers/NumbersDialog.tsx"));
+const PasteDialog = lazy(() => import("./PasteDialog.tsx"));
 const NewerDialog = lazy(() => import("./NewerDialog.tsx"));
 
-export type Opened = "tidy" | "newer" | "send";
+export type Opened =
+  | { kind: "numbers" }
+  | { kind: "newer"; file?: File }
+  | { kind: "send" }
+  | { kind: "paste"; body: PasteIn };
 
 type Props = { opened: Opened | null; desk: Desk; commands: Commands; onRow: (row: number) => void; onClose: () => void };
 
@@ -21,9 +26,9 @@ export const OpenDialog = (props: Props) => (
 
 function Dialog({ opened, desk, commands, onRow, onClose }: Props) {
   const notices = useNotices();
-  if (opened === "tidy")
+  if (opened?.kind === "numbers")
     return (
-      <TidyDialog
+      <NumbersDialog
         desk={desk}
         onDesk={commands.show}
         onMend={commands.mend}
@@ -34,10 +39,12 @@ function Dialog({ opened, desk, commands, onRow, onClose }: Props) {
         onClose={onClose}
       />
     );
-  if (opened === "newer")
+  if (opened?.kind === "paste") return <PasteDialog desk={desk} body={opened.body} onPaste={commands.paste} onClose={onClose} />;
+  if (opened?.kind === "newer")
     return (
       <NewerDialog
         desk={desk}
+        dropped={opened.file}
         onClose={onClose}
         onTaken={(found) => {
           onClose();
@@ -46,7 +53,7 @@ function Dialog({ opened, desk, commands, onRow, onClose }: Props) {
         }}
       />
     );
-  if (opened === "send")
+  if (opened?.kind === "send")
     return (
       <SendDialog
         roundId={desk.id}

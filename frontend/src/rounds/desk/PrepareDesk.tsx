@@ -1,14 +1,19 @@
-import { useCallback, useEffect, useMemo, useReducer, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import type { ColumnOut, Desk } from "../../api/client.ts";
-import { useActions, type Action } from "../../ui/actions.tsx";
+import { api, told, type ColumnOut, type Desk } from "../../api/client.ts";
+import { focusSoon } from "../../ui/focus.ts";
+import { useKept, useUnkept } from "../../ui/kept.ts";
 import { useNotices } from "../../ui/notices.tsx";
-import { ComputeMenu, PANELS, type Panel } from "../compute/ComputeMenu.tsx";
+import { useTitle } from "../../ui/useTitle.ts";
+import { ComputeMenu, type Panel } from "../compute/ComputeMenu.tsx";
 import { PanelPaper } from "../compute/PanelPaper.tsx";
 import { Dock } from "../dock/Dock.tsx";
+import type { Blocks } from "../grid/useBlocks.ts";
 import { SlipPanel } from "../slip/SlipPanel.tsx";
 import { useWording } from "../wording/useWording.ts";
 import { WordingBox } from "../wording/WordingBox.tsx";
+import { Dropped } from "./Dropped.tsx";
+import { FirstTime } from "./FirstTime.tsx";
 import { ToBeSaid } from "./ToBeSaid.tsx";
 import { Heading } from "./Heading.tsx";
 import { OpenDialog, type Opened } from "./OpenDialog.tsx";
@@ -16,82 +21,106 @@ import { SaveMenu } from "./SaveMenu.tsx";
 import { SheetMenu } from "./SheetMenu.tsx";
 import { SheetPaper } from "./SheetPaper.tsx";
 import { UndoButtons } from "./UndoButtons.tsx";
-import { deskReducer, emptyDesk } from "./state.ts";
 import { useCommands } from "./useCommands.ts";
+import { useDeskState } from "./useDeskState.ts";
+import { useEndedFilter } from "./useEndedFilter.ts";
+import { useNews } from "./useNews.ts";
+import { usePrepareActions } from "./usePrepareActions.ts";
 import { useRow } from "./useRow.ts";
 import { useRowActions } from "./useRowActions.ts";
+import { useRowFinder } from "./useRowFinder.ts";
 import { WorthALook } from "./WorthALook.tsx";
 
 /** The desk of a round that is prepared: everything that depends on everything else, at once. */
 export function PrepareDesk({ desk }: { desk: Desk }) {
   const notices = useNotices();
   const go = useNavigate();
-  const [state, dispatch] = useReducer(deskReducer, emptyDesk);
+  const [state, dispatch] = useDeskState(desk);
   const [opened, setOpened] = useState<Opened | null>(null);
-  const [panel, setPanel] = useState<Panel | null>(null);
+  const [panel, setPanel] = useKept<Panel | null>(`panel/${desk.id}`, null);
   const search = useRef<HTMLInputElement>(null);
   const commands = useCommands(desk.id);
   const wording = useWording(desk, state.row, commands.refresh);
+  useEffect(() => focusSoon("sheet"), []);
+  useTitle(`${desk.title}: being prepared`);
 
   // What the last key was answered with is newer than the desk until all rows are counted again.
   const newer = wording.answer && wording.answer.version > desk.version ? wording.answer : null;
   const { slip, standing } = useRow(desk.id, state.row, String(desk.version), newer);
+  useNews(desk.id, newer?.version ?? desk.version, commands.refresh);
+  useEndedFilter(state.filter, desk.findings, desk.counts, dispatch);
+  useUnkept("wording", wording.unkept);
 
-  const chooseRow = useCallback((row: number) => dispatch({ type: "row chosen", row }), []);
+  // What can be done stays the same from row to row: whoever shows it need not be drawn at each step.
+  const here = useRef(state.row);
+  useEffect(() => {
+    here.current = state.row;
+  }, [state.row]);
+  const chooseRow = useCallback((row: number) => dispatch({ type: "row chosen", row }), [dispatch]);
   const openFormula = useCallback(
     (column: ColumnOut) => setPanel({ kind: column.template === null ? "formula" : "link", was: column.name }),
-    [],
+    [setPanel],
   );
-  const closePanel = useCallback(() => setPanel(null), []);
+  const closePanel = useCallback(() => setPanel(null), [setPanel]);
+  const showColumn = useCallback((column: string) => {
+    dispatch({ type: "cell chosen", row: here.current, column });
+    focusSoon("sheet");
+  }, [dispatch]);
   const addRow = useCallback(
-    () => commands.addRow((found) => dispatch({ type: "row chosen", row: found.rows })),
-    [commands],
+    () =>
+      commands.addRow((found) => {
+        dispatch({ type: "row found", row: found.rows });
+        focusSoon("sheet");
+      }),
+    [commands, dispatch],
   );
   // What is undone is what stands in the program: the last words are kept first.
   const { settled } = wording;
   const undo = useCallback(() => commands.undo(settled()), [commands, settled]);
   const redo = useCallback(() => commands.redo(settled()), [commands, settled]);
-
-  // The list of what can be done stays the same from row to row: whoever shows it need not be drawn at each step.
-  const here = useRef(state.row);
-  useEffect(() => {
-    here.current = state.row;
-  }, [state.row]);
-  const leftOut = standing?.mark === "Left out";
-  const own = useMemo<Action[]>(
-    () => [
-      {
-        name: "leave-out",
-        label: leftOut ? "Take this row back" : "Leave this row out",
-        key: "l",
-        perform: () => commands.keep(here.current, { left_out: !leftOut }),
+  const blocks = useMemo<Blocks>(
+    () => ({
+      change: commands.changeCells,
+      paste: (text, place) => {
+        const body = { ...place, text, below: false };
+        void commands.paste(body).then((covers) => covers && setOpened({ kind: "paste", body }));
       },
-      { name: "undo", label: "Undo", key: "Ctrl z", enabled: !!desk.undo, perform: () => void undo() },
-      { name: "redo", label: "Do again", key: "Ctrl y", enabled: !!desk.redo, perform: () => void redo() },
-      { name: "add-row", label: "Add a row", perform: addRow },
-      { name: "tidy", label: "Tidy the numbers", perform: () => setOpened("tidy") },
-      { name: "newer", label: "Bring in a newer version of the sheet", perform: () => setOpened("newer") },
-      { name: "changes", label: "See what was changed", perform: () => void go(`/rounds/${desk.id}/changes`) },
-      ...PANELS.map((p) => ({ name: p.label, label: p.label, perform: () => setPanel(p.panel) })),
-    ],
-    [leftOut, commands, desk.undo, desk.redo, desk.id, undo, redo, addRow, go],
+      copied: (rows, columns) => notices.done(`Copied: ${rows.toLocaleString("en-CA")} × ${columns}.`),
+      failed: notices.trouble,
+    }),
+    [commands, notices],
   );
-  const rows = useRowActions(desk.rows, dispatch, search);
-  useActions("desk", useMemo(() => [...rows, ...own], [rows, own]));
+
+  const leaveOut = useCallback((left_out: boolean) => commands.keep(here.current, { left_out }), [commands]);
+  usePrepareActions({
+    rows: useRowActions(desk.rows, dispatch, search),
+    finder: useRowFinder(desk, dispatch),
+    leftOut: standing?.mark === "Left out",
+    panel,
+    onLeaveOut: leaveOut,
+    onAddRow: addRow,
+    onOpened: setOpened,
+    onPanel: setPanel,
+  });
 
   const remove = () =>
     commands.remove(() => {
-      notices.done(`The round ${desk.title} is removed.`);
       void go("/");
+      notices.done(`The round ${desk.title} is removed.`, () => {
+        void told(api.POST("/api/rounds/{round_id}/restore", { params: { path: { round_id: desk.id } } }))
+          .then(() => go(`/rounds/${desk.id}`))
+          .catch(notices.trouble);
+      });
     });
   return (
     <>
-      <main className="flex min-h-0 flex-1 flex-col px-5 pt-2.5 pb-3.5">
-        <Heading key={`${desk.id}/${desk.title}`} desk={desk} onSetup={commands.setUp}>
-          <SheetMenu onAddRow={addRow} onNewer={() => setOpened("newer")} onTidy={() => setOpened("tidy")} />
+      <main className="desk">
+        <Heading key={`${desk.id}/${desk.title}`} desk={desk} view="being prepared" onSetup={commands.setUp}>
+          <SheetMenu onAddRow={addRow} onNewer={() => setOpened({ kind: "newer" })} onCheckNumbers={() => setOpened({ kind: "numbers" })} />
           <SaveMenu roundId={desk.id} started={false} onRemove={remove} />
         </Heading>
-        <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_404px] gap-3.5">
+        <FirstTime part="desk" />
+        <div className="desk-parts">
           <SheetPaper
             desk={desk}
             counts={desk.counts}
@@ -99,17 +128,17 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
             dispatch={dispatch}
             stamp={String(desk.version)}
             search={search}
-            onRow={chooseRow}
             onColumn={commands.setColumn}
             onFormula={openFormula}
             onMend={commands.mend}
+            blocks={blocks}
           >
-            <UndoButtons undo={desk.undo} redo={desk.redo} onUndo={() => void undo()} onRedo={() => void redo()} />
+            <UndoButtons desk={desk} onUndo={() => void undo()} onRedo={() => void redo()} onWalk={(which, upto) => void commands.walk(which, upto, settled())} />
             <ComputeMenu onOpen={setPanel} />
           </SheetPaper>
-          <div className="flex min-h-0 flex-col gap-3 overflow-auto p-px">
+          <div className="desk-right">
             <ToBeSaid desk={desk} commands={commands} />
-            <PanelPaper panel={panel} desk={desk} row={state.row} onRow={chooseRow} commands={commands} onClose={closePanel} />
+            <PanelPaper panel={panel} desk={desk} row={state.row} onRow={chooseRow} commands={commands} onPut={showColumn} onOpen={setPanel} onClose={closePanel} />
             <div className={panel ? "hidden" : "contents"}>
               <WordingBox
                 key={desk.id}
@@ -135,7 +164,10 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
               findings={desk.findings}
               stale={!!newer}
               chosen={state.filter.finding}
-              onChoose={(finding) => dispatch({ type: "finding chosen", finding })}
+              onChoose={(finding) => {
+                dispatch({ type: "finding chosen", finding });
+                if (finding) focusSoon("sheet");
+              }}
             />
           </div>
         </div>
@@ -148,10 +180,11 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
           counting={!!newer}
           first={wording.behind !== null ? "Choose the wording first" : ""}
           onPace={(pace) => commands.setUp({ pace })}
-          onSend={() => setOpened("send")}
+          onSend={() => setOpened({ kind: "send" })}
         />
       )}
       <OpenDialog opened={opened} desk={desk} commands={commands} onRow={chooseRow} onClose={() => setOpened(null)} />
+      <Dropped title={desk.title} onNewer={(file) => setOpened({ kind: "newer", file })} />
     </>
   );
 }

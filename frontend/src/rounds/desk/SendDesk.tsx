@@ -1,26 +1,37 @@
-import { useCallback, useEffect, useReducer, useRef } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Desk } from "../../api/client.ts";
-import { useActions } from "../../ui/actions.tsx";
+import { useActions, type Action } from "../../ui/actions.tsx";
 import { Button } from "../../ui/Button.tsx";
+import { focusRegion, focusSoon } from "../../ui/focus.ts";
+import { figure } from "../../ui/format.ts";
+import { useNotices } from "../../ui/notices.tsx";
+import { useTitle } from "../../ui/useTitle.ts";
+import type { Blocks } from "../grid/useBlocks.ts";
 import { SlipPanel } from "../slip/SlipPanel.tsx";
-import { Settle } from "../tally/Settle.tsx";
+import { Settle, type Again } from "../tally/Settle.tsx";
 import { StopButton } from "../tally/StopButton.tsx";
 import { TallyPanel } from "../tally/TallyPanel.tsx";
 import { useTally } from "../tally/useTally.ts";
+import { Dropped } from "./Dropped.tsx";
 import { Heading } from "./Heading.tsx";
 import { SaveMenu } from "./SaveMenu.tsx";
 import { SheetPaper } from "./SheetPaper.tsx";
-import { deskReducer, emptyDesk } from "./state.ts";
+import { UndoButtons } from "./UndoButtons.tsx";
 import { useCommands } from "./useCommands.ts";
+import { useDeskState } from "./useDeskState.ts";
+import { useEndedFilter } from "./useEndedFilter.ts";
 import { useRow } from "./useRow.ts";
 import { useRowActions } from "./useRowActions.ts";
+import { useRowFinder } from "./useRowFinder.ts";
 
 const nothing = () => undefined;
 
 /** The desk of a round that was started: what became of each row, and what can still be done about it. */
 export function SendDesk({ desk }: { desk: Desk }) {
-  const [state, dispatch] = useReducer(deskReducer, emptyDesk);
+  const [state, dispatch] = useDeskState(desk);
+  const [asking, setAsking] = useState<Again | null>(null);
   const search = useRef<HTMLInputElement>(null);
+  const notices = useNotices();
   const commands = useCommands(desk.id);
   const { live, lost } = useTally(desk.id);
   const tally = live?.tally;
@@ -31,19 +42,76 @@ export function SendDesk({ desk }: { desk: Desk }) {
     if (tally && tally.version > desk.version) refresh();
   }, [tally, desk.version, refresh]);
   const { slip, standing } = useRow(desk.id, state.row, stamp);
-  const chooseRow = useCallback((row: number) => dispatch({ type: "row chosen", row }), []);
-  useActions("desk", useRowActions(desk.rows, dispatch, search));
 
   const active = tally?.stage === "sending" || tally?.stage === "paused";
+  const over = tally?.stage === "finished" || tally?.stage === "stopped";
+  const going = active ? "in progress" : over ? "over" : "unknown";
+  // What is likely to be used next has the focus: Pause while texts go out, then what is to be settled, or the marked sheet.
+  const first = useRef(true);
+  useEffect(() => {
+    if (going === "unknown") return;
+    // Whoever is doing something else by then is left alone.
+    if (first.current || !document.activeElement?.closest("[role=menu], [role=dialog], [role=grid], [data-region=slip]"))
+      focusSoon(...(going === "over" ? ["settle", "heading"] : ["heading"]));
+    first.current = false;
+  }, [going]);
+  const n = (mark: string) => tally?.texts.find((c) => c.mark === mark)?.rows ?? 0;
+  const all = tally?.texts.reduce((sum, c) => sum + (["Held", "Left out"].includes(c.mark) ? 0 : c.rows), 0) ?? 0;
+  const view = tally ? `${tally.stage}, ${figure(n("Sent"))} of ${figure(all)} sent${n("Failed") ? `, ${figure(n("Failed"))} failed` : ""}` : desk.stage;
+  useTitle(`${desk.title}: ${view}`);
+  useEndedFilter(state.filter, desk.findings, tally?.counts ?? desk.counts, dispatch);
+
+  const mayTry = over && (tally.may_try_again > 0 || tally.may_take_up > 0);
+  const pausing = tally?.stage === "sending" ? "pause" : "go-on";
+  const rows = useRowActions(desk.rows, dispatch, search);
+  const own = useMemo<Action[]>(
+    () => [
+      ...rows,
+      { name: "slip", label: "Go to the slip", keys: ["Alt r"], perform: () => void focusRegion("slip") },
+      {
+        // A key can pause. Going on sends texts, and no key does that.
+        name: "pause",
+        label: pausing === "pause" ? "Pause" : "Go to the button that goes on",
+        keys: ["Alt p"],
+        enabled: active,
+        perform: () => (pausing === "pause" ? commands.send("pause") : focusRegion("heading")),
+      },
+      {
+        name: "again",
+        label: "Try again what failed or did not go",
+        keys: ["Alt t"],
+        enabled: !!mayTry,
+        perform: () => setAsking(tally?.may_try_again ? "failed" : "stopped"),
+      },
+    ],
+    [rows, active, pausing, commands, mayTry, tally?.may_try_again],
+  );
+  useActions("desk", own, useRowFinder(desk, dispatch));
+
   const next = active && state.following ? (tally.next?.row ?? null) : null;
   useEffect(() => {
     if (next !== null) dispatch({ type: "row followed", row: next });
-  }, [next]);
+  }, [next, dispatch]);
+  const { undo, redo, walk } = commands;
+  const now = useCallback(() => Promise.resolve(), []);
+  const blocks = useMemo<Blocks>(
+    () => ({
+      change: nothing,
+      paste: nothing,
+      copied: (copied, columns) => notices.done(`Copied: ${figure(copied)} × ${columns}.`),
+      failed: notices.trouble,
+    }),
+    [notices],
+  );
   return (
-    <main className="flex min-h-0 flex-1 flex-col px-5 pt-2.5 pb-3.5">
-      <Heading key={`${desk.id}/${desk.title}`} desk={desk} onSetup={commands.setUp}>
-        {tally?.stage === "sending" && <Button onClick={() => commands.send("pause")}>Pause</Button>}
-        {tally?.stage === "paused" && <Button onClick={() => commands.send("go-on")}>Go on</Button>}
+    <main className="desk">
+      <Heading key={`${desk.id}/${desk.title}`} desk={desk} view={view} onSetup={commands.setUp}>
+        <UndoButtons desk={desk} onUndo={() => void undo(now())} onRedo={() => void redo(now())} onWalk={(which, upto) => void walk(which, upto, now())} />
+        {active && (
+          <Button data-first onClick={() => commands.send(pausing)}>
+            {pausing === "pause" ? "Pause" : "Go on"}
+          </Button>
+        )}
         {active && <StopButton tally={tally} onStop={() => commands.send("stop")} />}
         <SaveMenu roundId={desk.id} started onRemove={nothing} />
       </Heading>
@@ -52,7 +120,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
           <TallyPanel live={live} desk={desk} lost={lost} />
         </div>
       )}
-      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_404px] gap-3.5">
+      <div className="desk-parts">
         <SheetPaper
           desk={desk}
           counts={tally?.counts ?? desk.counts}
@@ -62,12 +130,12 @@ export function SendDesk({ desk }: { desk: Desk }) {
           follow={next}
           following={active ? state.following : null}
           search={search}
-          onRow={chooseRow}
           onColumn={nothing}
           onFormula={nothing}
           onMend={nothing}
+          blocks={blocks}
         />
-        <div className="flex min-h-0 flex-col gap-3 overflow-auto p-px">
+        <div className="desk-right">
           <SlipPanel
             slip={slip}
             standing={standing}
@@ -83,13 +151,19 @@ export function SendDesk({ desk }: { desk: Desk }) {
             <Settle
               tally={tally}
               line={desk.line}
-              onAgain={commands.again}
+              asking={asking}
+              onAsking={setAsking}
+              onAgain={(which, texts) => {
+                commands.again(which, texts);
+                focusSoon("heading");
+              }}
               onAsk={commands.ask}
               onFailed={() => dispatch({ type: "mark chosen", mark: "Failed" })}
             />
           )}
         </div>
       </div>
+      <Dropped title={desk.title} onNewer={null} />
     </main>
   );
 }

@@ -1,5 +1,6 @@
-import { useDeferredValue, useMemo, type Dispatch, type ReactNode, type RefObject } from "react";
+import { useCallback, useDeferredValue, useMemo, type Dispatch, type ReactNode, type RefObject } from "react";
 import type { ColumnChange, ColumnOut, Desk } from "../../api/client.ts";
+import type { Blocks } from "../grid/useBlocks.ts";
 import { Grid } from "../grid/Grid.tsx";
 import { GridBar } from "../grid/GridBar.tsx";
 import type { DeskAction, DeskState } from "./state.ts";
@@ -16,19 +17,21 @@ type Props = {
   /** Whether it is followed; null where nothing goes out. */
   following?: boolean | null;
   search: RefObject<HTMLInputElement | null>;
-  onRow: (row: number) => void;
   onColumn: (name: string, change: ColumnChange) => void;
   onFormula: (column: ColumnOut) => void;
-  onMend: (row: number, column: string, typed: string) => void;
+  onMend: (row: number, column: string, typed: string, was: string) => void;
+  blocks: Blocks;
   children?: ReactNode;
 };
 
 /** The sheet with the bar above it, in which its rows are filtered and found. */
 export function SheetPaper({ desk, counts, state, dispatch, stamp, follow = null, following = null, search, children, ...on }: Props) {
   const words = useDeferredValue(state.filter.words);
+  const onCell = useCallback((row: number, column: string | null) => dispatch({ type: "cell chosen", row, column }), [dispatch]);
+  const finding = desk.findings.find((f) => f.check === state.filter.finding);
   const filter = useMemo(() => ({ ...state.filter, words }), [state.filter, words]);
   return (
-    <section aria-label="Sheet" className="flex min-h-0 flex-col rounded-[3px] border border-rule-strong bg-leaf">
+    <section aria-label="Sheet" data-region="sheet" className="sheet-paper flex min-h-0 flex-col rounded-[3px] border border-rule-strong bg-leaf">
       <GridBar
         rows={desk.rows}
         counts={counts}
@@ -41,7 +44,26 @@ export function SheetPaper({ desk, counts, state, dispatch, stamp, follow = null
       >
         {children}
       </GridBar>
-      <Grid desk={desk} filter={filter} stamp={stamp} row={state.row} follow={follow} {...on} />
+      {state.filter.finding && (
+        <p className="flex items-baseline gap-3 border-b border-rule px-3 py-1 text-held">
+          <span className="min-w-0 flex-1 truncate" title={finding?.sentence}>
+            Only these rows: {finding?.sentence ?? "…"}
+          </span>
+          <button type="button" className="shrink-0 text-ink underline underline-offset-3" onClick={() => dispatch({ type: "finding chosen", finding: null })}>
+            Show all rows
+          </button>
+        </p>
+      )}
+      <Grid
+        desk={desk}
+        filter={filter}
+        stamp={stamp}
+        row={state.row}
+        column={state.column}
+        follow={follow}
+        onCell={onCell}
+        {...on}
+      />
     </section>
   );
 }

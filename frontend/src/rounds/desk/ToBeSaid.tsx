@@ -10,13 +10,13 @@ import type { Commands } from "./useCommands.ts";
 /** Everything about the sheet and the set-up that the clerk is asked, each where it applies. */
 export function ToBeSaid({ desk, commands }: { desk: Desk; commands: Commands }) {
   return (
-    <>
+    <div data-region="to be said" className="flex flex-col gap-3 empty:hidden">
       <Unusable desk={desk} onMend={commands.mendRecipe} />
       <ColumnQuestions desk={desk} onChange={commands.setColumn} />
       <SentColumns desk={desk} onSay={commands.saySent} />
       <HiddenRows desk={desk} onSay={(leave_out_hidden) => commands.setUp({ leave_out_hidden })} />
       <Doubled desk={desk} onSay={commands.sayDoubled} />
       <Unmatched desk={desk} onMatch={commands.match} onForget={commands.forget} />
-    </>
+    </div>
   );
 }

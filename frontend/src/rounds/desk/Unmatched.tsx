@@ -27,11 +27,11 @@ export function Unmatched({ desk, onMatch, onForget }: Props) {
               ))}
             </select>
           </div>
-          <p className="flex items-baseline justify-between gap-2 text-[13px] text-ink-2">
+          <p className="flex items-baseline justify-between gap-2 txt-13 text-ink-2">
             <span>{uses.length ? `used by ${uses.join(", ")}` : "only its settings are left"}</span>
             {goes && (
               <Button kind="link" onClick={() => onForget(name)}>
-                Take it out
+                Do without it
               </Button>
             )}
           </p>

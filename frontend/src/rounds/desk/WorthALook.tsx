@@ -6,7 +6,7 @@ type Props = {
   /** Whether something newer is being counted: what stands here may change. */
   stale: boolean;
   chosen: string | null;
-  onChoose: (check: string | null) => void;
+  onChoose: (finding: Finding | null) => void;
 };
 
 /** What is held, then what is odd, each in a sentence; pressing one shows its rows. */
@@ -15,10 +15,11 @@ export function WorthALook({ findings, stale, chosen, onChoose }: Props) {
     <section
       aria-label="Worth a look before sending"
       aria-busy={stale}
+      data-region="look"
       className={`rounded-[3px] border border-rule-strong bg-leaf px-3 py-2 ${stale ? "stale" : ""}`}
     >
       <h2 className="label">Worth a look before sending</h2>
-      {findings.length === 0 && <p className="mt-1 text-ink-2">Nothing is held and nothing is odd.</p>}
+      {findings.length === 0 && <p tabIndex={-1} data-first className="mt-1 text-ink-2">Nothing is held and nothing is odd.</p>}
       <ul className="mt-1">
         {findings.map((f) => (
           <li key={f.check}>
@@ -26,7 +27,7 @@ export function WorthALook({ findings, stale, chosen, onChoose }: Props) {
               type="button"
               title={f.doc}
               aria-pressed={chosen === f.check}
-              onClick={() => onChoose(chosen === f.check ? null : f.check)}
+              onClick={() => onChoose(chosen === f.check ? null : f)}
               className={`flex w-full gap-2.5 rounded-[2px] px-1 py-[3px] text-left hover:bg-chosen ${chosen === f.check ? "bg-chosen" : ""}`}
             >
               <span className={`shrink-0 whitespace-nowrap text-held ${f.holds ? "font-semibold" : ""}`}>

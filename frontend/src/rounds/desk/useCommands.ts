@@ -1,8 +1,10 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo } from "react";
-import { api, told, type ColumnChange, type ComputedIn, type Desk, type SetupIn, type Tally } from "../../api/client.ts";
+import { api, told, Trouble, type ColumnChange, type ComputedIn, type Desk, type PasteIn, type SetupIn, type Tally } from "../../api/client.ts";
 import { newest } from "../../api/newest.ts";
-import { counted } from "../../ui/format.ts";
+import { tellOthers } from "../../api/news.ts";
+import { focusSoon } from "../../ui/focus.ts";
+import { counted, sentenceCase } from "../../ui/format.ts";
 import { received, tallyKey } from "../tally/useTally.ts";
 import { useNotices } from "../../ui/notices.tsx";
 
@@ -30,6 +32,7 @@ export function useCommands(id: number) {
     async <T>(asking: () => Promise<T>, then?: (done: T) => void): Promise<T | null> => {
       try {
         const done = (await mutateAsync(asking)) as T;
+        tellOthers(id);
         then?.(done);
         return done;
       } catch (error) {
@@ -38,7 +41,7 @@ export function useCommands(id: number) {
         return null;
       }
     },
-    [mutateAsync, notices, refresh],
+    [id, mutateAsync, notices, refresh],
   );
   return useMemo(() => {
     const params = { path: { round_id: id } };
@@ -54,6 +57,8 @@ export function useCommands(id: number) {
       if (change != null)
         desk(() => told(api.POST("/api/rounds/{round_id}/undo", { params: { ...params, query: { change } } })));
     };
+    // The next thing that is asked; where nothing more is, the sheet.
+    const onToBeSaid = () => focusSoon("to be said", "sheet");
     const keep = (number: number, body: Keeping) => {
       const said = body.released ? "will be sent all the same" : body.left_out ? "is left out" : "is taken back";
       void run(
@@ -74,25 +79,54 @@ export function useCommands(id: number) {
       refresh,
       setColumn: (name: string, change: ColumnChange) =>
         desk(() => told(api.PATCH("/api/rounds/{round_id}/columns", { params, body: { name, ...change } }))),
-      mend: (number: number, column: string, typed: string) =>
+      /** `was` is what stood there as it was shown: what another window wrote there meanwhile is not covered. */
+      mend: (number: number, column: string, typed: string, was?: string) =>
         desk(() =>
           told(
             api.PATCH("/api/rounds/{round_id}/rows/{number}/cells", {
               params: { path: { round_id: id, number } },
-              body: { column, typed },
+              body: { column, typed, ...(was === undefined ? {} : { was }) },
             }),
           ),
         ),
+      changeCells: (act: "empty" | "fill", rows: number[], columns: string[]) =>
+        desk(
+          () => told(api.POST("/api/rounds/{round_id}/cells", { params, body: { act, rows, columns } })),
+          (found) => {
+            if (found.change != null) notices.done(`${sentenceCase(found.undo ?? "changed")}: done.`, () => takeBack(found.change));
+            else notices.done("The same stands there already.");
+          },
+        ),
+      /** Pastes a block; true when it has to be shown first what it covers. What does not fit is said. */
+      paste: async (body: PasteIn): Promise<boolean> => {
+        try {
+          const found = (await mutateAsync(() => told(api.POST("/api/rounds/{round_id}/cells/paste", { params, body })))) as Desk;
+          show(found);
+          if (found.change != null) notices.done(`${sentenceCase(found.undo ?? "pasted")}: done.`, () => takeBack(found.change));
+          else notices.done("The same stands there already.");
+          return false;
+        } catch (error) {
+          if (error instanceof Trouble && error.kind === "see first") return true;
+          notices.trouble(error);
+          return false;
+        }
+      },
       /** Takes the last change back, once what came `before` is done; null where that is refused. */
       undo: (before: Promise<void>) =>
         run(() => before.then(() => told(api.POST("/api/rounds/{round_id}/undo", { params }))), changed()),
+      /** Takes back, or does again, every change down or up to the one with that number. */
+      walk: (which: "undo" | "redo", upto: number, before: Promise<void>) =>
+        run(
+          () => before.then(() => told(api.POST(`/api/rounds/{round_id}/${which}`, { params: { ...params, query: { upto } } }))),
+          changed(),
+        ),
       redo: (before: Promise<void>) =>
         run(() => before.then(() => told(api.POST("/api/rounds/{round_id}/redo", { params }))), changed()),
       addRow: (then: (found: Desk) => void) => desk(() => told(api.POST("/api/rounds/{round_id}/rows", { params })), then),
       match: (name: string, column: string) =>
-        desk(() => told(api.POST("/api/rounds/{round_id}/columns/match", { params, body: { name, column } }))),
+        desk(() => told(api.POST("/api/rounds/{round_id}/columns/match", { params, body: { name, column } })), onToBeSaid),
       forget: (name: string) =>
-        desk(() => told(api.POST("/api/rounds/{round_id}/columns/forget", { params, body: { name } }))),
+        desk(() => told(api.POST("/api/rounds/{round_id}/columns/forget", { params, body: { name } })), onToBeSaid),
       sayDoubled: (name: string, computed: boolean) =>
         desk(() => told(api.POST("/api/rounds/{round_id}/columns/doubled", { params, body: { name, computed } }))),
       saySent: (name: string, leave_out: boolean) =>
@@ -105,10 +139,10 @@ export function useCommands(id: number) {
           () => told(api.DELETE("/api/rounds/{round_id}/columns/computed", { params: { ...params, query: { name } } })),
           (found) => {
             then();
-            notices.done(`The column ${name} is taken out.`, () => takeBack(found.change));
+            notices.done(`The column ${name} is removed.`, () => takeBack(found.change));
           },
         ),
-      setUp: (body: SetupIn) => desk(() => told(api.PATCH("/api/rounds/{round_id}", { params, body }))),
+      setUp: (body: SetupIn, then?: (found: Desk) => void) => desk(() => told(api.PATCH("/api/rounds/{round_id}", { params, body })), then),
       keep,
       send: (name: "pause" | "go-on" | "stop") =>
         void run(() => told(api.POST(`/api/rounds/{round_id}/${name}`, { params })), seen),
@@ -123,9 +157,16 @@ export function useCommands(id: number) {
           },
         ),
       seen,
-      remove: (then: () => void) => void run(() => told(api.DELETE("/api/rounds/{round_id}", { params })), then),
+      remove: (then: () => void) =>
+        void run(
+          () => told(api.DELETE("/api/rounds/{round_id}", { params })),
+          () => {
+            void queries.invalidateQueries({ queryKey: ["rounds"] });
+            then();
+          },
+        ),
     };
-  }, [id, run, show, refresh, notices, queries]);
+  }, [id, run, show, refresh, notices, queries, mutateAsync]);
 }
 
 export type Commands = ReturnType<typeof useCommands>;

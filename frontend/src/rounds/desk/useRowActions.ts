@@ -1,5 +1,6 @@
 import { useMemo, type Dispatch, type RefObject } from "react";
 import type { Action } from "../../ui/actions.tsx";
+import { focusRegion } from "../../ui/focus.ts";
 import type { DeskAction } from "./state.ts";
 
 /** What can be done about the rows of any desk: going through them, finding and filtering. */
@@ -10,9 +11,10 @@ export const useRowActions = (
 ): Action[] =>
   useMemo(
     () => [
-      { name: "next-row", label: "Show the row after", key: "ArrowDown", perform: () => dispatch({ type: "row stepped", by: 1, rows }) },
-      { name: "previous-row", label: "Show the row before", key: "ArrowUp", perform: () => dispatch({ type: "row stepped", by: -1, rows }) },
-      { name: "search", label: "Find in rows", key: "Ctrl f", perform: () => search.current?.focus() },
+      { name: "sheet", label: "Go to the sheet", keys: ["Alt s"], perform: () => void focusRegion("sheet") },
+      { name: "next-row", label: "Show the row after", keys: ["ArrowDown"], perform: () => dispatch({ type: "row stepped", by: 1, rows }) },
+      { name: "previous-row", label: "Show the row before", keys: ["ArrowUp"], perform: () => dispatch({ type: "row stepped", by: -1, rows }) },
+      { name: "search", label: "Find in rows", keys: ["Ctrl f"], perform: () => search.current?.focus() },
       { name: "held", label: "Show the held rows", perform: () => dispatch({ type: "mark chosen", mark: "Held" }) },
       { name: "all", label: "Show all rows", perform: () => dispatch({ type: "mark chosen", mark: null }) },
     ],

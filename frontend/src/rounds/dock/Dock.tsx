@@ -19,19 +19,23 @@ type Props = {
 export function Dock({ roundId, pace, estimate, counting, first, onPace, onSend }: Props) {
   const percent = useProgress(roundId, counting);
   const { texts, parts, cost, lasting, last_leaves_at } = estimate;
+  // A button that cannot be pressed keeps its place among the keys: it says why.
+  const ready = texts > 0 && !counting && first === "";
   return (
-    <footer className="flex h-[66px] shrink-0 items-center gap-6 border-t border-rule-strong bg-dock px-5">
-      <div className="min-w-0">
+    <footer className="dock">
+      <div className="min-w-0 flex-1" data-region="pace">
         <PaceSentence pace={pace} onChange={onPace} />
-        <p className="mt-0.5 truncate text-ink-2">
+        <p className="mt-0.5 text-ink-2">
           {texts === 0
             ? "No row is ready: see what holds them under Worth a look."
             : `${counted(texts, "text")} in ${counted(parts, "part")}${cost ? `, about ${cost}` : ""}. Starting now, the last one leaves at about ${moment(last_leaves_at)}, ${lasting} from now.`}
         </p>
       </div>
-      <Button kind="act" className="ml-auto" disabled={texts === 0 || counting || first !== ""} onClick={onSend}>
-        {first || (counting ? `Counting…${percent}` : `Send ${counted(texts, "text")}`)}
-      </Button>
+      <div data-region="dock" className="ml-auto">
+        <Button kind="act" aria-disabled={!ready} onClick={() => ready && onSend()}>
+          {first || (counting ? `Counting…${percent}` : `Send ${counted(texts, "text")}`)}
+        </Button>
+      </div>
     </footer>
   );
 }

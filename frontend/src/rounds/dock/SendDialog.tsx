@@ -1,14 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, sentenceOf, told, type Tally } from "../../api/client.ts";
-import { Button } from "../../ui/Button.tsx";
+import { Button, ConfirmButton } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
 import { counted, moment } from "../../ui/format.ts";
 import { SlipPaper } from "../slip/SlipPaper.tsx";
 
 type Props = { roundId: number; onClose: () => void; onStarted: (tally: Tally) => void };
 
-/** The one confirmation: how many, from which line, how long, and three slips. What is shown here is what is frozen. */
+/** The one confirmation: how many, from which line, how long, and three slips. What is shown here is what is locked. */
 export default function SendDialog({ roundId, onClose, onStarted }: Props) {
   const [busy, setBusy] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
@@ -42,21 +42,21 @@ export default function SendDialog({ roundId, onClose, onStarted }: Props) {
       title={c ? `Send ${counted(c.texts, "text")} from ${c.line}?` : "Send?"}
       about={
         c &&
-        `To ${counted(c.numbers, "number")}, in ${counted(c.parts, "part")}${c.cost ? `, about ${c.cost}` : ""}. It takes about ${c.lasting}: the last one leaves at about ${moment(c.last_leaves_at)}. Numbers and texts are frozen as they stand now.`
+        `To ${counted(c.numbers, "number")}, in ${counted(c.parts, "part")}${c.cost ? `, about ${c.cost}` : ""}. It takes about ${c.lasting}: the last one leaves at about ${moment(c.last_leaves_at)}. Numbers and texts are locked as they stand now. A text that went cannot be taken back; Pause and Stop keep the others.`
       }
     >
-      {asked.isPending && <p className="mt-4 text-[15px]">Computing every row…</p>}
+      {asked.isPending && <p className="mt-4 txt-15">Computing every row…</p>}
       {asked.isError && (
-        <p role="alert" className="mt-4 text-[15px] text-failed">
+        <p role="alert" className="mt-4 txt-15 text-failed">
           {sentenceOf(asked.error)}
         </p>
       )}
       {c && (
         <>
-          <div className="mt-5 grid grid-cols-3 items-start gap-4">
+          <div className="mt-5 grid items-start gap-4 md:grid-cols-3">
             {c.slips.map((s) => (
               <figure key={s.why}>
-                <figcaption className="mb-1 text-[13px] text-ink-2">
+                <figcaption className="mb-1 txt-13 text-ink-2">
                   <span className="font-semibold">{s.why}</span>: row {s.slip.row}, {s.slip.label} {s.slip.number}
                 </figcaption>
                 <SlipPaper slip={s.slip} small />
@@ -67,17 +67,17 @@ export default function SendDialog({ roundId, onClose, onStarted }: Props) {
         </>
       )}
       {trouble && (
-        <p role="alert" className="mt-4 text-[15px] text-failed">
+        <p role="alert" className="mt-4 txt-15 text-failed">
           {trouble}
         </p>
       )}
       <div className="mt-5 flex justify-end gap-3">
-        <Button onClick={onClose} className="text-[15px]">
-          Not yet
+        <Button data-first onClick={onClose} className="txt-15">
+          Cancel
         </Button>
-        <Button kind="act" disabled={!c || c.texts === 0 || busy} onClick={() => void start()}>
+        <ConfirmButton disabled={!c || c.texts === 0 || busy} onClick={() => void start()}>
           {c ? `Send ${counted(c.texts, "text")} now` : "Send"}
-        </Button>
+        </ConfirmButton>
       </div>
     </Dialog>
   );

@@ -1,24 +1,20 @@
-import { useVirtualizer } from "@tanstack/react-virtual";
-import { memo, useEffect, useMemo, useRef, useState, type KeyboardEvent, type RefObject } from "react";
-import { sentenceOf, type CellOut, type ColumnChange, type ColumnOut, type Desk, type RowOut } from "../../api/client.ts";
-import { clockSeconds, figure, sentenceCase } from "../../ui/format.ts";
-import { inkOf, MarkWord } from "../../ui/Mark.tsx";
+import { useVirtualizer, defaultRangeExtractor, type Range } from "@tanstack/react-virtual";
+import { memo, useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent, type RefObject } from "react";
+import { flushSync } from "react-dom";
+import { sentenceOf, type ColumnChange, type ColumnOut, type Desk } from "../../api/client.ts";
+import { useActions, type Action } from "../../ui/actions.tsx";
+import { useUnkept } from "../../ui/kept.ts";
 import type { Filter } from "../desk/state.ts";
 import { isComputed } from "../columns.ts";
+import { CellLine } from "./CellLine.tsx";
+import { cellId, Cells, groundOf, type Onward, type Writing } from "./Cells.tsx";
+import { writtenIn } from "./cells.ts";
+import { chosenIn, isOneCell, MARK, moved, onward, type Hand, type Spot } from "./hand.ts";
 import { HeadCell } from "./HeadCell.tsx";
-import {
-  HEAD_HEIGHT,
-  leastWidth,
-  MARK_WIDTH,
-  PART_OF_A_PIXEL,
-  pinnedWidth,
-  ROW_HEIGHT,
-  shownColumns,
-  slackOf,
-  template,
-  type Shown,
-} from "./layout.ts";
+import { HEAD_HEIGHT, leastWidth, MARK_WIDTH, PART_OF_A_PIXEL, pinnedWidth, ROW_HEIGHT, shownColumns, slackOf, template } from "./layout.ts";
+import { useBlocks, type Blocks } from "./useBlocks.ts";
 import { useRows } from "./useRows.ts";
+import { useWidths } from "./widths.ts";
 
 type Props = {
   desk: Desk;
@@ -26,20 +22,31 @@ type Props = {
   /** Changes whenever the rows may have changed. */
   stamp: string;
   row: number;
+  /** The chosen column's name; "" for the first one, null for the mark. */
+  column: string | null;
   follow: number | null;
-  onRow: (row: number) => void;
+  onCell: (row: number, column: string | null) => void;
   onColumn: (name: string, change: ColumnChange) => void;
   onFormula: (column: ColumnOut) => void;
-  onMend: (row: number, column: string, typed: string) => void;
+  onMend: (row: number, column: string, typed: string, was: string) => void;
+  blocks: Blocks;
 };
 
+const WIDER = 24;
+/** How long a cell may show what stood there before it was written, in ms. */
+const STALE_AT_MOST = 5_000;
+
 /** The sheet with the mark in front; only the rows in sight are fetched and drawn, and a key in the wording draws none. */
-export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow, onColumn, onFormula, onMend }: Props) {
+export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follow, onCell, onColumn, onFormula, onMend, blocks }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
   const started = desk.stage !== "preparing";
-  const shown = useMemo(() => shownColumns(desk), [desk]);
+  const [widths, setWidth] = useWidths();
+  const room = useRoom(scroller);
+  const shown = useMemo(() => shownColumns(desk, widths, room), [desk, widths, room]);
   const filtered = !!(filter.mark || filter.finding || filter.words);
+  const listed = `${filter.mark}/${filter.finding}/${filter.words}`;
   const guess = useRef(desk.rows);
+  const kept = useRef(0);
   const list = useVirtualizer({
     count: filtered ? guess.current : desk.rows,
     getScrollElement: () => scroller.current,
@@ -50,21 +57,63 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
     scrollPaddingStart: HEAD_HEIGHT,
     scrollPaddingEnd: PART_OF_A_PIXEL,
     initialRect: { width: 800, height: 560 },
+    // The row that the hand is in stays drawn: it may be written in.
+    rangeExtractor: (range: Range) => {
+      const near = defaultRangeExtractor(range);
+      const here = kept.current;
+      return near.includes(here) || here >= range.count ? near : [...near, here].sort((a, b) => a - b);
+    },
   });
   const items = list.getVirtualItems();
-  const room = useRoom(scroller);
-  const { at, total, failed } = useRows(desk.id, filter, stamp, items[0]?.index ?? 0, items.at(-1)?.index ?? 0);
+  const inSight = items.filter((item) => item.index >= (list.range?.startIndex ?? 0) - 8 && item.index <= (list.range?.endIndex ?? 0) + 8);
+  const { at, total, between, failed } = useRows(desk.id, filter, stamp, inSight[0]?.index ?? 0, inSight.at(-1)?.index ?? 0);
   useEffect(() => {
     guess.current = total ?? desk.rows;
   }, [total, desk.rows]);
   const count = total ?? desk.rows;
 
-  const place = filtered ? null : row - 1;
+  // Where a chosen row stands in a filtered list is known once it is fetched; a row that left the list leaves its place.
+  const place = useRef({ listed, place: -1 });
+  if (place.current.listed !== listed) place.current = { listed, place: -1 };
+  const seenAt = filtered ? (items.find((item) => at(item.index)?.number === row)?.index ?? null) : row - 1;
+  if (seenAt !== null) place.current.place = seenAt;
+  const inList = seenAt !== null;
+  // A row that was mended out of the list has no place in it, and what is at its place is another row.
+  const astray = filtered && !inList && items.every((item) => item.index >= count || at(item.index));
+  const index = column === null ? MARK : Math.max(0, shown.findIndex((s) => s.column.name === column));
+  const [from, setFrom] = useState<{ listed: string; spot: Spot } | null>(null);
+  const spot: Spot = { place: place.current.place, column: index };
+  const hand: Hand = { at: spot, from: from?.listed === listed && inList ? from.spot : spot };
+  kept.current = Math.max(0, spot.place);
+  const size = { rows: count, columns: shown.length, page: Math.max(1, Math.floor(((scroller.current?.clientHeight ?? 0) - HEAD_HEIGHT) / ROW_HEIGHT) - 1) };
+  const nameOf = (at: number): string | null => (at === MARK ? null : (shown[at]?.column.name ?? ""));
+
+  const [refused, setRefused] = useState("");
+  const [writing, setWriting] = useState<{ how: Writing; row: number; column: ColumnOut; shows: string; was: string; ahead: string } | null>(null);
+  /** Letters typed over a cell whose row is still on its way: a word must not lose its beginning. */
+  const ahead = useRef("");
+  const own = useRef<{ row: number; column: string; before: string; typed: string; at: number } | null>(null);
+  useUnkept("cell", writing !== null);
+  const latest = useRef(0);
+  const go = (to: Hand) => {
+    const mine = ++latest.current;
+    setRefused("");
+    ahead.current = "";
+    setFrom(isOneCell(to) || !inList ? null : { listed, spot: to.from });
+    place.current.place = to.at.place;
+    list.scrollToIndex(to.at.place, { align: "auto" });
+    const number = filtered ? at(to.at.place)?.number : to.at.place + 1;
+    const name = nameOf(to.at.column);
+    if (number !== undefined) onCell(number, name);
+    else void between(to.at.place, to.at.place).then(([found]) => found && latest.current === mine && onCell(found.number, name));
+  };
+
+  const scrolledTo = filtered ? null : row - 1;
   useEffect(() => {
-    if (place !== null) list.scrollToIndex(place, { align: "auto" });
+    if (scrolledTo !== null) list.scrollToIndex(scrolledTo, { align: "auto" });
     // Only a newly chosen row scrolls the list; the list itself changes at every draw.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [place]);
+  }, [scrolledTo]);
   useEffect(() => {
     if (follow !== null && !filtered) list.scrollToIndex(Math.max(0, follow - 1), { align: "center" });
     // eslint-disable-next-line react-hooks/exhaustive-deps
@@ -72,99 +121,206 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
   useEffect(() => {
     scroller.current?.scrollTo({ top: 0 });
   }, [filter.mark, filter.finding, filter.words]);
-
-  const step = (by: number) => {
-    const drawn = items.map((i) => ({ place: i.index, number: at(i.index)?.number }));
-    const here = filtered ? (drawn.find((d) => d.number === row)?.place ?? -1) : row - 1;
-    const next = Math.min(count - 1, Math.max(0, here + by));
-    const number = filtered ? at(next)?.number : next + 1;
-    if (number !== undefined) onRow(number);
-    list.scrollToIndex(next, { align: "auto" });
-  };
-  // The cell that the arrows left and right move over, and whether it is being written in.
-  const [cell, setCell] = useState(0);
-  const [writing, setWriting] = useState(false);
-  const here = Math.min(cell, shown.length - 1);
   // A cell chosen is brought into sight once; its row may have to be fetched before there is anything to bring.
   const brought = useRef("");
   useEffect(() => {
     const cell = scroller.current?.querySelector("[data-chosen]");
-    if (!cell || brought.current === `${row}/${here}`) return;
-    brought.current = `${row}/${here}`;
+    if (!cell || brought.current === `${row}/${index}`) return;
+    brought.current = `${row}/${index}`;
     cell.scrollIntoView({ block: "nearest", inline: "nearest" });
   });
-  const write = (at: number) => {
-    const column = shown[at]?.column;
-    if (started || !column) return;
-    setCell(at);
-    if (isComputed(column)) onFormula(column);
-    else setWriting(true);
+
+  const over = index === MARK ? null : (shown[index] ?? null);
+  const here = inList ? at(spot.place) : undefined;
+  const cell = over ? here?.cells[over.at] : undefined;
+  const whyNot = (): string => {
+    if (astray) return "No row of this list is chosen. Move to one with the arrows.";
+    if (started) return "The rows are locked since sending started: what was seen is what is sent.";
+    if (!over) return "A mark follows from the row and its checks. Alt X leaves the row out, or takes it back.";
+    if (isComputed(over.column)) return `${over.column.name} is worked out, so nothing is typed over it. Enter opens what it is worked out by.`;
+    return "";
   };
-  const done = (typed: string | null) => {
-    const column = shown[here]?.column;
-    if (typed !== null && column) onMend(row, column.name, typed);
-    setWriting(false);
+  const write = (how: Writing) => {
+    if (how === "change" && over && isComputed(over.column) && !started) {
+      onFormula(over.column);
+      return;
+    }
+    const why = whyNot();
+    setRefused(why);
+    if (why || !over || !here) return;
+    setFrom(null);
+    const last = own.current;
+    const shows = writtenIn(cell);
+    // The cell may still show what stood there before it was last written from here.
+    const stale = last?.row === row && last.column === over.column.name && last.before === shows && Date.now() - last.at < STALE_AT_MOST;
+    setWriting({ how, row, column: over.column, shows, was: stale ? last.typed : shows, ahead: ahead.current });
+  };
+  useEffect(() => {
+    // By now the field has it.
+    if (writing) ahead.current = "";
+  }, [writing]);
+  const come = !!here;
+  useEffect(() => {
+    if (come && ahead.current) write("over");
+    // Only a row that comes has what was typed ahead written in it.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [come, row, index]);
+  const written = (typed: string | null, next: Onward) => {
+    if (!writing) return;
+    setWriting(null);
+    if (typed !== null) {
+      own.current = { row: writing.row, column: writing.column.name, before: writing.shows, typed: typed.trim(), at: Date.now() };
+      onMend(writing.row, writing.column.name, typed, writing.was);
+    }
+    if (next === "away") return;
     scroller.current?.focus();
+    const keys = { up: "ArrowUp", down: "ArrowDown" } as const;
+    const to =
+      next === "stay"
+        ? null
+        : next === "up" || next === "down"
+          ? moved({ at: spot, from: spot }, { key: keys[next], ctrlKey: false, shiftKey: false }, size)
+          : onward({ at: spot, from: spot }, size, next === "right" ? 1 : -1);
+    if (to) go(to);
   };
+  const doneWriting = useRef(written);
+  useEffect(() => {
+    doneWriting.current = written;
+  });
+  const onWritten = useCallback((typed: string | null, next: Onward) => doneWriting.current(typed, next), []);
+
+  const chosen = chosenIn(inList ? hand : { at: { ...spot, place: -1 }, from: { ...spot, place: -1 } });
+  const range = { ...chosen, left: Math.max(0, chosen.left), right: Math.max(0, chosen.right) };
+  const { empty, fill, copy, paste } = useBlocks({ shown, range, filtered, count, at, between, blocks, setRefused, whyNot, locked: started || astray });
   const onKeyDown = (event: KeyboardEvent) => {
-    if (event.target !== scroller.current) return;
-    if (event.key === "ArrowLeft" || event.key === "ArrowRight") {
-      event.preventDefault();
-      setCell(Math.min(shown.length - 1, Math.max(0, here + (event.key === "ArrowRight" ? 1 : -1))));
+    if (event.target !== scroller.current || event.altKey) {
+      // A letter that a keyboard writes with both of these is a letter.
+      if (event.target !== scroller.current || !event.getModifierState("AltGraph")) return;
+    }
+    const ctrl = (event.ctrlKey || event.metaKey) && !event.getModifierState("AltGraph");
+    const to = moved(hand, { key: event.key, ctrlKey: ctrl, shiftKey: event.shiftKey }, size);
+    if (to) go(to);
+    else if (event.key === "Enter" || event.key === "F2") write("change");
+    else if (event.key === "Escape") {
+      setFrom(null);
+      setRefused("");
+      ahead.current = "";
+    } else if (event.key === "Delete" || event.key === "Backspace") empty();
+    else if (event.key.toLowerCase() === "d" && ctrl) fill();
+    else {
+      const letter = event.key.length === 1 || ["Dead", "Process", "Unidentified"].includes(event.key);
+      // The letter itself goes into the field, which has the focus before the browser writes it.
+      if (!letter || ctrl) return;
+      if (!here && !whyNot()) {
+        ahead.current += event.key.length === 1 ? event.key : "";
+        event.preventDefault();
+      } else flushSync(() => write("over"));
       return;
     }
-    if ((event.key === "Enter" || event.key === "F2") && !started) {
-      event.preventDefault();
-      write(here);
-      return;
-    }
-    const steps: Record<string, number> = { ArrowDown: 1, ArrowUp: -1, PageDown: 15, PageUp: -15, Home: -count, End: count };
-    const by = steps[event.key];
-    if (by === undefined) return;
     event.preventDefault();
-    step(by);
   };
+
+  const spotOf = (event: MouseEvent): { number: number; spot: Spot } | null => {
+    if (!(event.target instanceof Element) || event.target.closest("input")) return null;
+    const mine = event.target.closest<HTMLElement>("[data-row]");
+    const pressed = event.target.closest<HTMLElement>("[data-column]");
+    if (!mine) return null;
+    return {
+      number: Number(mine.dataset["row"]),
+      spot: { place: Number(mine.dataset["place"]), column: pressed ? Number(pressed.dataset["column"]) : index },
+    };
+  };
+  const press = (event: MouseEvent) => {
+    const found = event.button === 0 ? spotOf(event) : null;
+    if (!found) return;
+    go({ at: found.spot, from: event.shiftKey ? hand.from : found.spot });
+  };
+  const drag = (event: MouseEvent) => {
+    const found = event.buttons === 1 && !writing ? spotOf(event) : null;
+    if (found && (found.spot.place !== spot.place || found.spot.column !== index) && inList) go({ at: found.spot, from: hand.from });
+  };
+
+  const actions = useMemo<Action[]>(() => {
+    if (!over) return [];
+    const { name } = over.column;
+    const wide = () => scroller.current?.querySelector<HTMLElement>(`[data-head="${index}"]`)?.offsetWidth ?? over.width;
+    const head = () => scroller.current?.querySelector<HTMLButtonElement>(`[data-head="${index}"] button`);
+    return [
+      {
+        name: "column",
+        label: `Open the column ${name}: what it is for, its format or its formula`,
+        keys: ["Alt h"],
+        enabled: !started,
+        perform: () => {
+          head()?.focus();
+          head()?.click();
+        },
+      },
+      { name: "wider", label: `Make the column ${name} wider`, perform: () => setWidth(name, wide() + WIDER) },
+      { name: "narrower", label: `Make the column ${name} narrower`, perform: () => setWidth(name, wide() - WIDER) },
+      { name: "fitting", label: `Make the column ${name} as wide as usual`, perform: () => setWidth(name, null) },
+    ];
+  }, [over, index, started, setWidth]);
+  useActions("grid", actions);
+
   const slack = slackOf(shown, started, room);
   const columns = template(shown, started, slack);
-  const chosen = items.map((item) => at(item.index)).find((found) => found?.number === row);
-  const over = shown[here];
+  const cells = isOneCell(hand) ? 1 : (range.bottom - range.top + 1) * (range.right - range.left + 1);
   return (
     <>
+      <p id="grid-keys" className="sr-only">
+        Tab goes from cell to cell; F6 goes on to the next part of the screen.
+      </p>
       <div
         ref={scroller}
         role="grid"
         aria-label="Rows"
+        aria-describedby="grid-keys"
         aria-rowcount={count + 1}
-        aria-activedescendant={`row-${row}`}
+        aria-colcount={shown.length + 1}
+        aria-multiselectable="true"
+        aria-activedescendant={here ? cellId(row, index) : undefined}
         tabIndex={0}
-        className="relative min-h-0 flex-1 snap-x snap-mandatory overflow-auto outline-offset-0"
-        style={{ scrollPadding: `${HEAD_HEIGHT}px ${pinnedWidth(shown)}px ${PART_OF_A_PIXEL}px ${MARK_WIDTH}px` }}
+        data-first
+        className="grid-rows relative min-h-0 flex-1 snap-x snap-mandatory overflow-auto outline-offset-0 select-none"
+        style={{
+          scrollPadding: `${HEAD_HEIGHT}px ${pinnedWidth(shown)}px ${PART_OF_A_PIXEL}px ${MARK_WIDTH}px`,
+          ["--row" as string]: `${ROW_HEIGHT}px`,
+        }}
         onKeyDown={onKeyDown}
-        onScroll={(e) => e.currentTarget.toggleAttribute("data-moved", e.currentTarget.scrollLeft > 0)}
+        onCopy={(e) => copy(e, scroller.current, false)}
+        onCut={(e) => copy(e, scroller.current, true)}
+        onPaste={(e) => paste(e, scroller.current)}
+        onMouseDown={press}
+        onMouseOver={drag}
+        onDoubleClick={(e) => spotOf(e) && write("change")}
+        onScroll={({ currentTarget: it }) => {
+          it.toggleAttribute("data-moved", it.scrollLeft > 0);
+          it.toggleAttribute("data-end", it.scrollLeft + it.clientWidth >= it.scrollWidth - 1);
+        }}
+        // What goes on behind the edge fades, so that no figure seems to end where it is cut.
+        data-more={pinnedWidth(shown) === 0 && leastWidth(shown, started) + slack > room ? "" : undefined}
       >
         <div style={{ minWidth: leastWidth(shown, started) + slack }}>
           <div
             role="row"
-            className="sticky top-0 z-10 grid border-b border-rule-strong bg-leaf"
+            className="grid-head sticky top-0 z-10 grid border-b border-rule-strong bg-leaf"
             style={{ gridTemplateColumns: columns }}
           >
             <div role="columnheader" className="mark-edge flex flex-col px-2 py-1">
-              <span className="text-[12px] leading-4 text-pencil">mark</span>
+              <span className="txt-12 leading-4 text-pencil">mark</span>
               <span className="font-semibold">Row</span>
             </div>
-            {shown.map((s) => (
+            {shown.map((s, place) => (
               <div
                 key={s.column.name}
                 role="columnheader"
+                data-head={place}
                 className={`flex min-w-0 snap-start flex-col ${groundOf(s)} ${s.edge ? "pl-2" : ""}`}
                 style={s.pinned === null ? undefined : { right: s.pinned }}
               >
-                <HeadCell
-                  column={s.column}
-                  locked={started}
-                  onChange={onColumn}
-                  onFormula={onFormula}
-                />
+                <HeadCell column={s.column} locked={started} onChange={onColumn} onFormula={onFormula} />
+                <Edge onWidth={(width) => setWidth(s.column.name, width)} />
               </div>
             ))}
             {started && (
@@ -178,60 +334,73 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, follow, onRow
               .filter((item) => item.index < count)
               .map((item) => {
                 const found = at(item.index);
+                const mine = found?.number === row;
+                const among = inList && !isOneCell(hand) && item.index >= range.top && item.index <= range.bottom;
                 return (
                   <div
-                    key={item.index}
-                    id={found ? `row-${found.number}` : undefined}
+                    key={found ? `row ${found.number}` : `place ${item.index}`}
+                    data-row={found?.number}
+                    data-place={item.index}
                     role="row"
                     aria-rowindex={item.index + 2}
-                    aria-selected={found?.number === row}
+                    aria-selected={mine}
                     className="rows-ground absolute inset-x-0 grid cursor-pointer border-b border-rule bg-(--ground)"
                     style={{ transform: `translateY(${item.start - HEAD_HEIGHT}px)`, height: ROW_HEIGHT, gridTemplateColumns: columns }}
-                    onClick={() => found && onRow(found.number)}
                   >
                     {found ? (
                       <Cells
                         found={found}
                         shown={shown}
                         started={started}
-                        chosen={found.number === row && !started ? here : null}
-                        writing={writing && found.number === row}
-                        onCell={(at, twice) => {
-                          setCell(at);
-                          if (twice && found.number === row) write(at);
-                        }}
-                        onDone={done}
+                        chosen={mine ? index : null}
+                        left={among ? range.left : null}
+                        right={among ? range.right : null}
+                        writing={mine && writing?.row === row ? writing.how : null}
+                        ahead={writing?.ahead ?? ""}
+                        onWritten={onWritten}
                       />
-                    ) : <span className="mark-edge" />}
+                    ) : (
+                      <span role="gridcell" className="mark-edge" />
+                    )}
                   </div>
                 );
               })}
           </div>
         </div>
-        {count === 0 && <p className="p-6 text-[15px] text-ink-2">No row fits. Press All, or empty the search.</p>}
+        {count === 0 && <p className="p-6 txt-15 text-ink-2">No row fits. Press All, or empty the search.</p>}
         {failed && (
           <p role="alert" className="sticky left-0 p-4 text-failed">
             {sentenceOf(failed)}
           </p>
         )}
       </div>
-      {!started && count > 0 && over && <CellLine row={row} column={over.column} cell={chosen?.cells[over.at]} />}
+      {count > 0 && (!started || refused) && (
+        <CellLine row={row} column={over?.column ?? null} found={here} cell={cell} chosen={cells} refused={refused} onFormula={onFormula} />
+      )}
     </>
   );
 });
 
-/** The chosen cell in a line: how it came about, what is wrong with it, and what stood in the file; dots while it is not drawn. */
-function CellLine({ row, column, cell }: { row: number; column: ColumnOut; cell: CellOut | undefined }) {
+/** The edge of a column's head: dragged, it makes the column wider or narrower; pressed twice, as wide as usual. */
+function Edge({ onWidth }: { onWidth: (width: number | null) => void }) {
+  const begun = useRef<{ x: number; width: number } | null>(null);
   return (
-    <p data-testid="chosen-cell" aria-live="polite" className="flex gap-2 border-t border-rule-strong px-3 py-1.5">
-      <span className="shrink-0 text-ink-2">
-        {column.name}, row {figure(row)}
-      </span>
-      <span className={`min-w-0 flex-1 truncate ${cell?.trouble ? "text-held" : ""}`} title={titleOf(cell)}>
-        {cell ? titleOf(cell) || "blank" : "…"}
-      </span>
-      <span className="shrink-0 text-pencil">{isComputed(column) ? "Enter: its formula" : "Enter: change it"}</span>
-    </p>
+    <span
+      aria-hidden
+      className="column-edge absolute inset-y-0 -right-1 z-20 w-2.5 cursor-col-resize touch-none"
+      title="Drag to change the width; press twice for the usual one"
+      onPointerDown={(e) => {
+        e.preventDefault();
+        e.currentTarget.setPointerCapture(e.pointerId);
+        // A column may be wider than its own width, where there is room.
+        begun.current = { x: e.clientX, width: e.currentTarget.parentElement?.offsetWidth ?? 0 };
+      }}
+      onPointerMove={(e) => begun.current && onWidth(begun.current.width + e.clientX - begun.current.x)}
+      onPointerUp={() => {
+        begun.current = null;
+      }}
+      onDoubleClick={() => onWidth(null)}
+    />
   );
 }
 
@@ -246,93 +415,3 @@ function useRoom(scroller: RefObject<HTMLDivElement | null>): number {
   }, [scroller]);
   return room;
 }
-
-const mended = (cell: CellOut | undefined): boolean => cell?.original !== null && cell?.original !== undefined;
-
-/** A pinned column stays in sight; the others fade as they go under the first of them. */
-const groundOf = ({ column, pinned, edge }: Shown): string =>
-  edge ? "sticky pinned-edge" : `${pinned === null ? "relative" : "sticky"} ${isComputed(column) ? "bg-computed" : ""}`;
-
-type CellsProps = {
-  found: RowOut;
-  shown: Shown[];
-  started: boolean;
-  /** The place of the chosen cell; null when none of this row is. */
-  chosen: number | null;
-  writing: boolean;
-  onCell: (at: number, twice: boolean) => void;
-  onDone: (typed: string | null) => void;
-};
-
-/** What a cell says when the mouse rests on it: what is wrong, how it came about, what stood there. */
-function titleOf(cell: CellOut | undefined): string | undefined {
-  if (!cell) return undefined;
-  const before = cell.original === null || cell.original === undefined ? "" : `was: ${cell.original || "blank"}`;
-  const told = cell.trouble ?? cell.explained ?? (cell.typed ? `in the file: ${cell.typed}` : cell.shown);
-  return [told, before].filter(Boolean).join(" · ");
-}
-
-/** A cell being written in. Enter keeps it, Escape leaves it as it was. */
-function WrittenIn({ text, onDone }: { text: string; onDone: (typed: string | null) => void }) {
-  const [typed, setTyped] = useState(text);
-  // Leaving the field takes it away, which is leaving it once more.
-  const over = useRef(false);
-  const finish = (kept: string | null) => {
-    if (over.current) return;
-    over.current = true;
-    onDone(kept === text ? null : kept);
-  };
-  return (
-    <input
-      autoFocus
-      aria-label="Content of the cell"
-      value={typed}
-      onFocus={(e) => e.target.select()}
-      onChange={(e) => setTyped(e.target.value)}
-      onBlur={() => finish(typed)}
-      onKeyDown={(e) => {
-        e.stopPropagation();
-        if (e.key === "Enter" || e.key === "Tab") finish(typed);
-        if (e.key === "Escape") finish(null);
-      }}
-      className="absolute inset-0 z-10 w-full min-w-32 bg-leaf px-2 outline-2 outline-sent"
-    />
-  );
-}
-
-const Cells = memo(function Cells({ found, shown, started, chosen, writing, onCell, onDone }: CellsProps) {
-  // Once texts go out, ink is for what has gone; what is still planned, or stays behind, is in pencil.
-  const planned = started && ["To go", "Held", "Left out"].includes(found.mark);
-  return (
-    <>
-      <div role="gridcell" className="mark-edge flex items-center gap-1.5 px-2" title={found.reason}>
-        <span className="min-w-10 shrink-0 text-right text-pencil">{figure(found.number)}</span>
-        <MarkWord mark={found.mark}>{found.at ? `${found.mark} ${clockSeconds(found.at)}` : found.mark}</MarkWord>
-      </div>
-      {shown.map((s, place) => {
-        const { column, at, pinned } = s;
-        const cell = found.cells[at];
-        return (
-          <div
-            key={column.name}
-            role="gridcell"
-            data-chosen={chosen === place || undefined}
-            title={titleOf(cell)}
-            onClick={(e) => onCell(place, e.detail > 1)}
-            style={pinned === null ? undefined : { right: pinned }}
-            className={`${groundOf(s)} ${s.edge ? "pr-2 pl-4" : "px-2"} ${chosen === place ? "shadow-[inset_0_0_0_1px_#6f6957]" : ""} ${chosen === place && writing ? "" : "truncate"} leading-[29px] ${column.to_the_right ? "text-right" : ""} ${column.role === "money" ? "font-semibold" : ""} ${cell?.trouble ? "text-held" : planned ? "text-pencil" : ""}`}
-          >
-            {mended(cell) && <span aria-hidden className="absolute top-0 left-0 border-4 border-transparent border-t-sent border-l-sent" />}
-            {chosen === place && writing && <WrittenIn text={cell?.typed ?? cell?.shown ?? ""} onDone={onDone} />}
-            {cell?.shown || (cell?.trouble && isComputed(column) && <span>no value</span>) || <span className={cell?.trouble ? "" : "text-pencil"}>–</span>}
-          </div>
-        );
-      })}
-      {started && (
-        <div role="gridcell" title={found.reason} className={`truncate px-2 leading-[29px] ${inkOf(found.mark)}`}>
-          {sentenceCase(found.reason) || (found.mark === "Going" ? "Handing over…" : found.mark === "Sent" ? "Accepted by the carrier" : "")}
-        </div>
-      )}
-    </>
-  );
-});

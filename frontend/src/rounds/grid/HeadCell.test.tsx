@@ -30,10 +30,19 @@ function open() {
 
 test("what was set of a column together goes out as one change: two could cross", () => {
   const changed = open();
-  fireEvent.change(screen.getByLabelText("When a cell is blank, write"), { target: { value: "nothing" } });
+  fireEvent.change(screen.getByLabelText("Text when blank"), { target: { value: "nothing" } });
   fireEvent.change(document.getElementById("format") as HTMLSelectElement, { target: { value: "money" } });
   fireEvent.click(screen.getByText("Done"));
   expect(changed.mock.calls).toEqual([["Due", { fallback: "nothing", format: "money" }]]);
+});
+
+test("what is only passed by sets nothing: Escape gives it up, and what is chosen has the focus first", () => {
+  const changed = open();
+  expect(document.activeElement).toBe(screen.getByRole("radio", { name: /money/ }));
+  fireEvent.change(screen.getByLabelText("Text when blank"), { target: { value: "nothing" } });
+  fireEvent.keyDown(document.activeElement as Element, { key: "Escape" });
+  expect(changed.mock.calls).toEqual([]);
+  expect(screen.queryByText("Done")).toBeNull();
 });
 
 test("nothing goes out when nothing was set", () => {

@@ -1,4 +1,4 @@
-import { memo, useState } from "react";
+import { memo, useRef, useState } from "react";
 import { useCatalogue } from "../../api/catalogue.ts";
 import type { ColumnChange, ColumnOut } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
@@ -18,13 +18,23 @@ type Props = {
 /** A column's role in small letters above its name; pressing it changes the role or the fallback. */
 export const HeadCell = memo(function HeadCell({ column, locked, onChange, onFormula }: Props) {
   const [open, setOpen] = useState(false);
+  // What was chosen counts once the paper is closed, but not by Escape: nothing is set while one moves through it.
+  const [draft, setDraft] = useState<ColumnChange>({});
+  const given = useRef(false);
+  const turn = (now: boolean) => {
+    if (now) setDraft({});
+    else if (!given.current && Object.keys(draft).length)
+      onChange(column.name, draft.format ? { ...draft, format: draft.format.trim() } : draft);
+    given.current = false;
+    setOpen(now);
+  };
   const align = column.to_the_right ? "items-end text-right" : "items-start text-left";
   const words = (
     <>
-      <span className={`w-0 truncate text-[12px] leading-4 text-pencil ${column.to_the_right ? "min-w-full" : "min-w-[calc(100%+8px)]"}`}>
+      <span className={`w-0 truncate txt-12 leading-4 text-pencil ${column.to_the_right ? "min-w-full" : "min-w-[calc(100%+8px)]"}`}>
         {column.formula !== null ? "computed" : column.role}
         {column.question ? <b className="text-held"> · read how?</b> : column.read_as ? ` · ${column.read_as}` : ""}
-        {column.fallback ? ` · blank: ${column.fallback}` : ""}
+        {column.fallback ? ` · when blank: ${column.fallback}` : ""}
       </span>
       <span className="max-w-full truncate font-semibold">{column.name}</span>
     </>
@@ -46,7 +56,10 @@ export const HeadCell = memo(function HeadCell({ column, locked, onChange, onFor
   return (
     <Popover
       open={open}
-      onOpenChange={setOpen}
+      onOpenChange={turn}
+      onEscape={() => {
+        given.current = true;
+      }}
       label={`Column ${column.name}`}
       width="w-[340px]"
       trigger={
@@ -59,24 +72,34 @@ export const HeadCell = memo(function HeadCell({ column, locked, onChange, onFor
         </button>
       }
     >
-      <Settings column={column} onChange={onChange} onDone={() => setOpen(false)} />
+      <Settings column={column} draft={draft} onDraft={setDraft} onDone={() => turn(false)} />
     </Popover>
   );
 });
 
-function Settings({ column, onChange, onDone }: Omit<Props, "locked" | "onFormula"> & { onDone: () => void }) {
-  const [format, setFormat] = useState(column.format ?? "");
-  const [fallback, setFallback] = useState(column.fallback ?? "");
-  const [role, setRole] = useState(column.role);
+type SettingsProps = {
+  column: ColumnOut;
+  /** What is chosen here and not set yet. */
+  draft: ColumnChange;
+  onDraft: (draft: ColumnChange) => void;
+  onDone: () => void;
+};
+
+function Settings({ column, draft, onDraft, onDone }: SettingsProps) {
   const { roles } = useCatalogue();
+  /** What is chosen again as it is set already is no change. */
+  const choose = <K extends keyof ColumnChange>(name: K, value: ColumnChange[K]) => {
+    const others = Object.fromEntries(Object.entries(draft).filter(([other]) => other !== name)) as ColumnChange;
+    onDraft(value === (column as Pick<ColumnChange, K>)[name] ? others : { ...others, [name]: value });
+  };
+  const role = draft.role ?? column.role;
+  const reading = draft.reading === undefined ? column.reading : draft.reading;
+  const format = draft.format === undefined ? column.format : draft.format;
+  const fallback = draft.fallback === undefined ? column.fallback : draft.fallback;
   return (
     <form
       onSubmit={(e) => {
         e.preventDefault();
-        const change: ColumnChange = {};
-        if (fallback !== (column.fallback ?? "")) change.fallback = fallback || null;
-        if (format.trim() !== (column.format ?? "")) change.format = format.trim() || null;
-        if (Object.keys(change).length) onChange(column.name, change);
         onDone();
       }}
     >
@@ -89,35 +112,33 @@ function Settings({ column, onChange, onDone }: Omit<Props, "locked" | "onFormul
                 type="radio"
                 name="role"
                 className="accent-act"
+                data-first={role === r.role || undefined}
                 checked={role === r.role}
-                onChange={() => {
-                  setRole(r.role);
-                  onChange(column.name, { role: r.role });
-                }}
+                onChange={() => choose("role", r.role)}
               />
               <span>
                 <span className="font-semibold">{r.role}</span>
-                {r.role === column.recognised && <span className="text-[13px] text-ink-2"> recognised</span>}
+                {r.role === column.recognised && <span className="txt-13 text-ink-2"> recognised</span>}
               </span>
             </label>
           ))}
         </div>
-        <p className="mt-1 px-1 text-[13px] text-ink-2">
+        <p className="mt-1 px-1 txt-13 text-ink-2">
           {roles.find((r) => r.role === role)?.doc}
           {role === column.recognised && column.recognised_by && ` Recognised because ${column.recognised_by}.`}
         </p>
       </fieldset>
-      {(column.role === "date" || column.role === "money" || column.role === "number") && (
+      {role === column.role && (role === "date" || role === "money" || role === "number") && (
         <div className="mt-3">
           <label className="label block" htmlFor="reading">
             {column.role === "date" ? "Which comes first" : "Decimal mark"}
           </label>
           {column.question && <p className="text-held">{column.question.ask}</p>}
-          {column.evidence && <p className="text-[13px] text-ink-2">{column.evidence}</p>}
+          {column.evidence && <p className="txt-13 text-ink-2">{column.evidence}</p>}
           <select
             id="reading"
-            value={column.reading ?? ""}
-            onChange={(e) => onChange(column.name, { reading: (e.target.value || null) as ColumnOut["reading"] })}
+            value={reading ?? ""}
+            onChange={(e) => choose("reading", (e.target.value || null) as ColumnOut["reading"])}
             className="mt-0.5 w-full rounded-[3px] border border-rule-strong bg-leaf px-1.5 py-1"
           >
             <option value="">as the column shows</option>
@@ -128,19 +149,19 @@ function Settings({ column, onChange, onDone }: Omit<Props, "locked" | "onFormul
         </div>
       )}
       <div className="mt-3">
-        <FormatField id="format" usual="as usual for its role" value={format} onChange={setFormat} />
+        <FormatField id="format" usual="Automatic" value={format ?? ""} onChange={(text) => choose("format", text.trim() ? text : null)} />
       </div>
       <label className="label mt-3 block" htmlFor="fallback">
-        When a cell is blank, write
+        Text when blank
       </label>
       <input
         id="fallback"
-        value={fallback}
-        placeholder="nothing: the row is held"
-        onChange={(e) => setFallback(e.target.value)}
+        value={fallback ?? ""}
+        placeholder="none: the row is held"
+        onChange={(e) => choose("fallback", e.target.value || null)}
         className="mt-1 w-full rounded-[3px] border border-rule-strong bg-leaf px-2 py-1"
       />
-      <div className="mt-1 flex items-center justify-between text-[13px] text-ink-2">
+      <div className="mt-1 flex items-center justify-between txt-13 text-ink-2">
         {column.blanks ? `${counted(column.blanks, "cell is", "cells are")} blank` : "No cell is blank"}
         <Button type="submit">Done</Button>
       </div>

@@ -41,6 +41,18 @@ test("computed columns stay in sight at the right edge", () => {
   assert.deepEqual(found.filter((s) => s.edge).map((s) => s.column.name), ["Late charge"]);
 });
 
+test("in a small window no more stays in sight than leaves room for the others", () => {
+  const made = ["Late charge", "To pay"].map((name) => ({ ...aColumn(name, "money"), formula: "1" }));
+  const sheet = { stage: "preparing", columns: [...columns, ...made] } as Desk;
+  const kept = (room: number) => shownColumns(sheet, {}, room).filter((s) => s.pinned !== null).map((s) => s.column.name);
+  assert.deepEqual([kept(900), kept(400), kept(250)], [["Late charge", "To pay"], ["To pay"], []]);
+});
+
+test("a dragged width is the column's, and it does not stretch", () => {
+  const shown = shownColumns(desk("preparing"), { Holder: 77, Elsewhere: 500 });
+  assert.match(template(shown, false), /^114px minmax\([\d.]+px, auto\) 77px minmax/);
+});
+
 test("scrolled to the end, the columns begin with a whole one", () => {
   const shown = shownColumns(desk("preparing"));
   const least = leastWidth(shown, false);

@@ -1,5 +1,5 @@
-import { useQueries } from "@tanstack/react-query";
-import { useEffect, useRef } from "react";
+import { useQueries, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef } from "react";
 import { api, told, type RowOut, type Rows } from "../../api/client.ts";
 import type { Filter } from "../desk/state.ts";
 
@@ -18,10 +18,12 @@ export function useRows(roundId: number, filter: Filter, stamp: string, from: nu
   });
   const pages: number[] = [];
   for (let page = Math.floor(from / PAGE); page <= Math.floor(Math.max(from, to) / PAGE); page++) pages.push(page);
-  const answers = useQueries({
-    queries: pages.map((page) => ({
+  const queries = useQueryClient();
+  const { mark, finding, words } = filter;
+  const asking = useCallback(
+    (page: number) => ({
       queryKey: ["rows", list, stamp, page],
-      queryFn: ({ signal }) =>
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
         told(
           api.GET("/api/rounds/{round_id}/rows", {
             signal,
@@ -30,17 +32,32 @@ export function useRows(roundId: number, filter: Filter, stamp: string, from: nu
               query: {
                 offset: page * PAGE,
                 limit: PAGE,
-                words: filter.words,
-                ...(filter.mark ? { mark: filter.mark } : {}),
-                ...(filter.finding ? { finding: filter.finding } : {}),
+                words,
+                ...(mark ? { mark } : {}),
+                ...(finding ? { finding } : {}),
               },
             },
           }),
         ),
       staleTime: 30_000,
       gcTime: 20_000,
-    })),
-  });
+    }),
+    [list, stamp, roundId, mark, finding, words],
+  );
+  const answers = useQueries({ queries: pages.map(asking) });
+  /** The rows between two places, in sight or not; a list that ends before has fewer. */
+  const between = useCallback(
+    async (first: number, last: number): Promise<RowOut[]> => {
+      const found: RowOut[] = [];
+      for (let page = Math.floor(first / PAGE); page <= Math.floor(last / PAGE); page++) {
+        const rows = await queries.fetchQuery(asking(page));
+        found.push(...rows.rows.slice(Math.max(0, first - page * PAGE), last - page * PAGE + 1));
+        if ((page + 1) * PAGE >= rows.total) break;
+      }
+      return found;
+    },
+    [queries, asking],
+  );
   useEffect(() => {
     if (seen.current.list !== list) seen.current = { list, pages: new Map(), total: null };
     answers.forEach((answer, i) => {
@@ -57,6 +74,6 @@ export function useRows(roundId: number, filter: Filter, stamp: string, from: nu
     return rows?.rows[place - page * PAGE];
   };
   const total = answers.find((a) => a.data)?.data?.total ?? known?.total ?? null;
+  return { at, total, between, failed: answers.find((a) => a.isError)?.error };
   /* eslint-enable react-hooks/refs */
-  return { at, total, failed: answers.find((a) => a.isError)?.error };
 }

@@ -5,7 +5,11 @@ import { api, posted, sentenceOf, told, type Glance, type RoundInList } from "..
 import { useCatalogue } from "../../api/catalogue.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
 import { Button } from "../../ui/Button.tsx";
+import { useDrop } from "../../ui/useDrop.ts";
+import { takeHanded } from "./handedOver.ts";
 import { GlanceDialog, type Answers, type Choice } from "./GlanceDialog.tsx";
+
+const PASTED = "pasted cells.tsv";
 
 /** What a new round's set-up is taken from: nothing, an earlier round, or a recipe file. */
 type Like = { kind: "new" } | { kind: "round"; id: number } | { kind: "recipe"; file: File };
@@ -19,7 +23,6 @@ export function BringIn({ rounds }: { rounds: RoundInList[] }) {
   const recipes = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState<string | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
-  const [over, setOver] = useState(false);
   const [pasting, setPasting] = useState(false);
   const [lookFirst, setLookFirst] = useState(false);
   const [like, setLike] = useState<Like>({ kind: "new" });
@@ -74,51 +77,51 @@ export function BringIn({ rounds }: { rounds: RoundInList[] }) {
     [bring, look, lookFirst],
   );
 
+  const over = useDrop((dropped) => void file(dropped));
+  // What was dropped on a desk, to be a round of its own.
   useEffect(() => {
-    const onOver = (e: DragEvent) => {
-      e.preventDefault();
-      setOver(true);
+    const handed = takeHanded();
+    if (handed) queueMicrotask(() => void file(handed));
+    // It is handed over once.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, []);
+  // Cells pasted on the page itself need no box to be pasted into.
+  useEffect(() => {
+    const onPaste = (e: ClipboardEvent) => {
+      if (e.target instanceof Element && e.target.closest("input, textarea, [role=dialog]")) return;
+      const dropped = e.clipboardData?.files[0];
+      const text = e.clipboardData?.getData("text/plain") ?? "";
+      if (dropped) void file(dropped);
+      else if (text.trim()) void file(new File([text], PASTED));
     };
-    const onLeave = (e: DragEvent) => !e.relatedTarget && setOver(false);
-    const onDrop = (e: DragEvent) => {
-      e.preventDefault();
-      setOver(false);
-      void file(e.dataTransfer?.files[0]);
-    };
-    window.addEventListener("dragover", onOver);
-    window.addEventListener("dragleave", onLeave);
-    window.addEventListener("drop", onDrop);
-    return () => {
-      window.removeEventListener("dragover", onOver);
-      window.removeEventListener("dragleave", onLeave);
-      window.removeEventListener("drop", onDrop);
-    };
+    document.addEventListener("paste", onPaste);
+    return () => document.removeEventListener("paste", onPaste);
   }, [file]);
 
   const actions = useMemo<Action[]>(
-    () => [{ name: "bring-in", label: "Bring in a sheet", key: "b", perform: () => chooser.current?.click() }],
+    () => [{ name: "bring-in", label: "Bring in a sheet", keys: ["Alt b"], perform: () => chooser.current?.click() }],
     [],
   );
   useActions("bring-in", actions);
 
   return (
-    <section aria-label="Bring in a sheet" className="rounded-[3px] border border-rule-strong bg-leaf p-5">
-      <h2 className="title text-[19px]">Bring in a sheet</h2>
+    <section aria-label="Bring in a sheet" data-region="bring in" className="rounded-[3px] border border-rule-strong bg-leaf p-5">
+      <h2 className="title txt-19">Bring in a sheet</h2>
       <div
         className={`mt-3 rounded-[3px] border border-dashed px-4 py-7 text-center ${over ? "border-sent bg-chosen" : "border-pencil-stroke"}`}
       >
         {busy ? (
-          <p role="status" className="text-[15px]">
+          <p role="status" className="txt-15">
             Reading {busy}…
           </p>
         ) : (
           <>
-            <p className="text-[15px]">Drop a CSV, TSV, XLSX, XLS or ODS file here</p>
+            <p className="txt-15">Drop a CSV, TSV, XLSX, XLS or ODS file here</p>
             <div className="mt-3 flex justify-center gap-2">
-              <Button kind="act" onClick={() => chooser.current?.click()}>
+              <Button data-first kind="act" onClick={() => chooser.current?.click()}>
                 Choose a file
               </Button>
-              <Button className="text-[15px]" onClick={() => setPasting(!pasting)} aria-expanded={pasting}>
+              <Button className="txt-15" onClick={() => setPasting(!pasting)} aria-expanded={pasting}>
                 Paste cells
               </Button>
             </div>
@@ -140,7 +143,7 @@ export function BringIn({ rounds }: { rounds: RoundInList[] }) {
           type="file"
           accept=".toml"
           className="hidden"
-          aria-label="Recipe file"
+          aria-label="Settings file"
           onChange={(e) => {
             const chosen = e.target.files?.[0];
             if (chosen) setLike({ kind: "recipe", file: chosen });
@@ -150,7 +153,7 @@ export function BringIn({ rounds }: { rounds: RoundInList[] }) {
       </div>
       {pasting && !busy && <Paste onPaste={(pasted) => void file(pasted)} />}
       {trouble && (
-        <p role="alert" className="mt-3 border-l-2 border-failed pl-3 text-[15px] text-failed">
+        <p role="alert" className="mt-3 border-l-2 border-failed pl-3 txt-15 text-failed">
           {trouble}
         </p>
       )}
@@ -167,14 +170,14 @@ export function BringIn({ rounds }: { rounds: RoundInList[] }) {
         }}
         className="mt-0.5 w-full rounded-[3px] border border-rule-strong bg-leaf px-1.5 py-1"
       >
-        <option value="new">begin anew</option>
+        <option value="new">start empty</option>
         {rounds.map((r) => (
           <option key={r.id} value={r.id}>
-            the same as in {r.title}
+            the same as in {r.title} (no. {r.id})
           </option>
         ))}
         {like.kind === "recipe" && <option value="recipe">from {like.file.name}</option>}
-        <option value="choose">from a recipe file…</option>
+        <option value="choose">from a settings file…</option>
       </select>
       <label className="mt-2 flex items-center gap-2 text-ink-2">
         <input type="checkbox" className="accent-act" checked={lookFirst} onChange={(e) => setLookFirst(e.target.checked)} />
@@ -187,7 +190,7 @@ export function BringIn({ rounds }: { rounds: RoundInList[] }) {
             <a className="font-semibold underline decoration-pencil-stroke underline-offset-3" href={`/api/samples/${s.file_name}`}>
               {s.file_name}
             </a>
-            <div className="text-[13px] text-ink-2">{s.about}</div>
+            <div className="txt-13 text-ink-2">{s.about}</div>
           </li>
         ))}
       </ul>
@@ -212,7 +215,7 @@ function Paste({ onPaste }: { onPaste: (pasted: File) => void }) {
       className="mt-3"
       onSubmit={(e) => {
         e.preventDefault();
-        onPaste(new File([cells], "pasted cells.tsv"));
+        onPaste(new File([cells], PASTED));
       }}
     >
       <label className="label" htmlFor="pasted">
@@ -224,7 +227,7 @@ function Paste({ onPaste }: { onPaste: (pasted: File) => void }) {
         rows={6}
         value={cells}
         onChange={(e) => setCells(e.target.value)}
-        className="mt-1 w-full rounded-[3px] border border-rule-strong bg-leaf p-2 text-[13px] whitespace-pre"
+        className="mt-1 w-full rounded-[3px] border border-rule-strong bg-leaf p-2 txt-13 whitespace-pre"
       />
       <Button type="submit" className="mt-1" disabled={!cells.trim()}>
         Bring in the pasted cells

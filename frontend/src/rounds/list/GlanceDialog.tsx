@@ -2,7 +2,7 @@ import { useState } from "react";
 import { sentenceOf, type Glance, type Order } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
-import { counted } from "../../ui/format.ts";
+import { counted, sentenceCase } from "../../ui/format.ts";
 import { Question } from "../../ui/Question.tsx";
 
 export type Choice = { worksheet?: string; header?: number; characters?: string };
@@ -71,14 +71,22 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
           <div className="mt-1 flex flex-wrap gap-2">
             {glance.characters.map((c) => (
               <Button key={c.name} aria-pressed={choice.characters === c.name} onClick={() => void choose({ ...choice, characters: c.name })}>
-                {c.word} <span className="text-[13px] text-ink-2">{c.about}</span>
+                {c.word} <span className="txt-13 text-ink-2">{c.about}</span>
               </Button>
             ))}
           </div>
         </div>
       )}
-      <div className="mt-4 overflow-x-auto rounded-[3px] border border-rule-strong bg-leaf">
+      <div tabIndex={0} role="group" aria-label="The first lines" className="mt-4 overflow-x-auto rounded-[3px] border border-rule-strong bg-leaf">
         <table className="w-full border-collapse">
+          <thead className="sr-only">
+            <tr>
+              <th scope="col">Line</th>
+              <th scope="col" colSpan={wide}>
+                Cells
+              </th>
+            </tr>
+          </thead>
           <tbody>
             {glance.lines.map((line, i) => {
               const number = i + 1;
@@ -92,7 +100,7 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
                   className={`border-b border-rule ${names ? "bg-field font-semibold" : leftOut ? "text-pencil" : ""} hover:bg-chosen`}
                 >
                   <td className={`sticky left-0 w-28 p-0 whitespace-nowrap ${names ? "bg-field" : "bg-leaf"}`}>
-                    <button type="button" className="w-full px-2 py-1 text-left text-[13px] text-ink-2 outline-offset-[-2px]" onClick={() => header(number)}>
+                    <button type="button" className="w-full px-2 py-1 text-left txt-13 text-ink-2 outline-offset-[-2px]" onClick={() => header(number)}>
                       {number} {names ? "· names" : leftOut ? `· ${leftOut}` : ""}
                     </button>
                   </td>
@@ -106,9 +114,9 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
             })}
             {!problem && (
               <tr>
-                <td className="sticky left-0 bg-leaf px-2 py-1 align-top text-[12.5px] text-ink-2">read as</td>
+                <td className="sticky left-0 bg-leaf px-2 py-1 align-top txt-12.5 text-ink-2">read as</td>
                 {glance.read_as.slice(0, wide).map((read, i) => (
-                  <td key={i} className="px-2 py-1 align-top text-[12.5px] whitespace-nowrap text-ink-2">
+                  <td key={i} className="px-2 py-1 align-top txt-12.5 whitespace-nowrap text-ink-2">
                     {read?.role}
                     {read?.question ? (
                       <span className="block text-held">{answers[read.name] ?? "read how?"}</span>
@@ -127,13 +135,18 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
         </table>
       </div>
       {problem ? (
-        <p role="alert" className="mt-3 text-[15px] text-failed">
+        <p role="alert" className="mt-3 txt-15 text-failed">
           {problem}
         </p>
       ) : (
-        <p className="mt-3 text-[15px]">
+        <p className="mt-3 txt-15">
           {counted(glance.rows, "row")} in {counted(glance.columns.length, "column")}
           {glance.reading && `; ${glance.reading}`}.
+        </p>
+      )}
+      {!problem && glance.doubt && (
+        <p role="alert" className="mt-2 txt-15 text-held">
+          {sentenceCase(glance.doubt)}. Is this the right file?
         </p>
       )}
       {!problem &&
@@ -150,7 +163,7 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
             ),
         )}
       {!problem && evidence.length > 0 && (
-        <ul className="mt-2 text-[13px] text-ink-2">
+        <ul className="mt-2 txt-13 text-ink-2">
           {evidence.map((column) => (
             <li key={column.name}>
               <b>{column.name}</b>: {column.evidence}
@@ -159,10 +172,10 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
         </ul>
       )}
       <div className="mt-4 flex justify-end gap-3">
-        <Button className="text-[15px]" onClick={onClose}>
-          Not this file
+        <Button className="txt-15" onClick={onClose}>
+          Cancel
         </Button>
-        <Button kind="act" disabled={!!problem || busy || open} onClick={() => onBring(choice, answers)}>
+        <Button data-first kind="act" disabled={!!problem || busy || open} onClick={() => onBring(choice, answers)}>
           {busy ? "Reading…" : `Bring in ${counted(glance.rows, "row")}`}
         </Button>
       </div>

@@ -23,25 +23,25 @@ export function SlipPanel({ slip, standing, stale, row, rows, line, sent, onStep
   // The row whose text this is, even while the slip of another is on its way.
   const heading = headingOf(slip, row, sent, standing);
   return (
-    <section aria-label="Slip">
+    <section aria-label="Slip" data-region="slip">
       <header className="flex items-center gap-2 pb-1.5">
         <h2 className="label min-w-0 truncate" title={heading}>
           {heading}
         </h2>
         {standing && <MarkWord mark={standing.mark} />}
-        <span className="ml-auto shrink-0 text-[13px] text-ink-2" title={slip?.number && `from ${line} to ${slip.number}`}>
+        <span className="ml-auto shrink-0 txt-13 text-ink-2" title={slip?.number && `from ${line} to ${slip.number}`}>
           {slip?.number}
         </span>
         <Button kind="plain" className="px-2! py-0.5!" aria-label="Row before" disabled={row <= 1} onClick={() => onStep(-1)}>
           ↑
         </Button>
-        <Button kind="plain" className="px-2! py-0.5!" aria-label="Row after" disabled={row >= rows} onClick={() => onStep(1)}>
+        <Button data-first kind="plain" className="px-2! py-0.5!" aria-label="Row after" disabled={row >= rows} onClick={() => onStep(1)}>
           ↓
         </Button>
       </header>
       {slip ? <SlipPaper slip={slip} /> : <div className="h-28 border border-rule-strong bg-leaf" aria-busy="true" />}
       {standing && (standing.findings.length > 0 || !sent) && (
-        <div className={`mt-1.5 flex items-start gap-3 text-[13.5px] ${stale ? "stale" : ""}`}>
+        <div className={`mt-1.5 flex items-start gap-3 txt-13.5 ${stale ? "stale" : ""}`}>
           <ul className="min-w-0 flex-1">
             {standing.findings.map((f) => (
               <li key={f.reason} className="text-held">
@@ -62,7 +62,7 @@ export function SlipPanel({ slip, standing, stale, row, rows, line, sent, onStep
         </div>
       )}
       {standing && standing.history.length > 0 && (
-        <ol className="mt-2 space-y-0.5 text-[13px] text-ink-2" aria-label="What happened to this row">
+        <ol className="mt-2 space-y-0.5 txt-13 text-ink-2" aria-label="What happened to this row">
           {standing.history.map((h, i) => (
             <li key={i} className="flex gap-2">
               <time dateTime={h.at} title={dayOf(h.at)} className="shrink-0">
@@ -85,7 +85,7 @@ function headingOf(slip: Slip | undefined, row: number, sent: boolean, standing:
   const more = together.length > 4 ? ` and ${together.length - 4} more` : "";
   const name = named ? `Rows ${named}${more} in one text` : `Row ${slip?.row ?? row}`;
   if (!sent) return named ? name : `${name} as it will arrive`;
-  return standing ? `${name} ${standing.history.length ? "as it was sent" : "as it is frozen"}` : name;
+  return standing ? `${name} ${standing.history.length ? "as it was sent" : "as it is locked"}` : name;
 }
 
 function happened(mark: string, reason: string): string {

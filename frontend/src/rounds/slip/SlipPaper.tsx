@@ -3,8 +3,8 @@ import type { Slip } from "../../api/client.ts";
 import { counted, figure } from "../../ui/format.ts";
 
 const ALPHABETS: Record<string, string> = {
-  "GSM-7": "plain alphabet (GSM-7)",
-  "UCS-2": "larger alphabet (UCS-2)",
+  "GSM-7": "GSM-7",
+  "UCS-2": "UCS-2",
 };
 
 /** Paper with one row's text: what came from the row is underlined, a dashed line is where the text is torn. */
@@ -12,7 +12,7 @@ export function SlipPaper({ slip, small = false }: { slip: Slip; small?: boolean
   const empty = slip.parts.every((part) => part.length === 0);
   return (
     <div className={`border border-rule-strong bg-leaf shadow-slip ${small ? "px-3 pt-2.5 pb-2" : "px-[18px] pt-4 pb-2.5"}`}>
-      <div className={`leading-[1.6] wrap-anywhere whitespace-pre-wrap ${small ? "text-[14px]" : "text-[15.5px]"}`} data-testid="slip-text">
+      <div className={`leading-[1.6] wrap-anywhere whitespace-pre-wrap ${small ? "txt-14" : "txt-15.5"}`} data-testid="slip-text">
         {empty && <span className="text-pencil">Nothing is written yet.</span>}
         {slip.parts.map((part, p) => (
           <Fragment key={p}>
@@ -51,7 +51,7 @@ export function SlipPaper({ slip, small = false }: { slip: Slip; small?: boolean
           </Fragment>
         ))}
       </div>
-      <div className="mt-2.5 flex justify-between border-t border-rule pt-1.5 text-[13px] text-ink-2">
+      <div className="mt-2.5 flex justify-between border-t border-rule pt-1.5 txt-13 text-ink-2">
         <span data-testid="slip-size">
           {slip.whole
             ? `${counted(slip.parts.length, "part")} · ${figure(slip.characters)} of ${figure(slip.room)} characters · ${ALPHABETS[slip.alphabet]}`
@@ -60,9 +60,10 @@ export function SlipPaper({ slip, small = false }: { slip: Slip; small?: boolean
         {slip.whole && slip.cost && <span>{slip.cost}</span>}
       </div>
       {slip.beyond && (
-        <p className="text-[13px] text-held">
+        <p className="txt-13 text-held">
           {slip.beyond.name} {slip.beyond.column ? `in ${slip.beyond.column}` : "in the wording"}, character{" "}
-          {slip.beyond.position}, needs the larger alphabet.
+          {slip.beyond.position}, is a special character: with it the text takes {counted(slip.parts.length, "part")}
+          , without {figure(slip.beyond.plain_parts)}.
         </p>
       )}
     </div>

@@ -1,26 +1,30 @@
-import { useState } from "react";
 import type { Tally } from "../../api/client.ts";
-import { Button } from "../../ui/Button.tsx";
+import { Button, ConfirmButton } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
 import { counted, figure, sentenceCase } from "../../ui/format.ts";
+
+/** What is sent once more: the failed ones, or those that Stop kept back. */
+export type Again = "failed" | "stopped";
 
 type Props = {
   tally: Tally;
   line: string;
-  onAgain: (which: "failed" | "stopped", texts: number) => void;
+  /** What is being asked about. */
+  asking: Again | null;
+  onAsking: (which: Again | null) => void;
+  onAgain: (which: Again, texts: number) => void;
   onAsk: () => void;
   onFailed: () => void;
 };
 
 /** The failed rows by reason, and the ways to settle what did not go. */
-export function Settle({ tally, line, onAgain, onAsk, onFailed }: Props) {
-  const [asking, setAsking] = useState<"failed" | "stopped" | null>(null);
+export function Settle({ tally, line, asking, onAsking, onAgain, onAsk, onFailed }: Props) {
   const over = tally.stage === "finished" || tally.stage === "stopped";
   const failed = tally.failures.reduce((sum, f) => sum + f.texts, 0);
   const texts = asking === "failed" ? tally.may_try_again : tally.may_take_up;
   if (!failed && !tally.unsure && !(over && tally.may_take_up)) return null;
   return (
-    <section aria-label="What did not go" className="rounded-[3px] border border-rule-strong bg-leaf px-3 py-2">
+    <section aria-label="What did not go" data-region="settle" className="rounded-[3px] border border-rule-strong bg-leaf px-3 py-2">
       {failed > 0 && (
         <>
           <h2 className="label">
@@ -40,12 +44,12 @@ export function Settle({ tally, line, onAgain, onAsk, onFailed }: Props) {
       )}
       <div className="mt-2 flex flex-wrap gap-2">
         {tally.may_try_again > 0 && over && (
-          <Button onClick={() => setAsking("failed")}>
+          <Button data-first onClick={() => onAsking("failed")}>
             Try {tally.may_try_again === 1 ? "the failed one" : `the ${figure(tally.may_try_again)} failed ones`} again
           </Button>
         )}
         {tally.may_take_up > 0 && over && (
-          <Button onClick={() => setAsking("stopped")}>Send the {counted(tally.may_take_up, "text")} that did not go</Button>
+          <Button onClick={() => onAsking("stopped")}>Send the {counted(tally.may_take_up, "text")} that did not go</Button>
         )}
       </div>
       {tally.unsure > 0 && (
@@ -62,27 +66,27 @@ export function Settle({ tally, line, onAgain, onAsk, onFailed }: Props) {
       {asking && (
         <Dialog
           open
-          onClose={() => setAsking(null)}
+          onClose={() => onAsking(null)}
           title={`Send ${counted(texts, "text")} from ${line}?`}
           about={
             asking === "failed"
-              ? "Only the failed ones that may succeed a second time, with the same numbers and texts. Before each one the carrier is asked about its first try."
-              : "The texts that Stop kept back, with the numbers and texts that were frozen. None of them was sent before."
+              ? "Only the failed ones that may succeed a second time, with the same numbers and texts. Before each one the carrier is asked about its first try. What goes cannot be taken back."
+              : "The texts that Stop kept back, with the numbers and texts that were locked. None of them was sent before. What goes cannot be taken back."
           }
         >
           <div className="mt-5 flex justify-end gap-3">
-            <Button onClick={() => setAsking(null)} className="text-[15px]">
-              Not yet
+            <Button onClick={() => onAsking(null)} className="txt-15">
+              Cancel
             </Button>
-            <Button
-              kind="act"
+            <ConfirmButton
+              data-first
               onClick={() => {
                 onAgain(asking, texts);
-                setAsking(null);
+                onAsking(null);
               }}
             >
               Send {counted(texts, "text")} now
-            </Button>
+            </ConfirmButton>
           </div>
         </Dialog>
       )}

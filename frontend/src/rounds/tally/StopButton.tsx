@@ -17,10 +17,10 @@ export function StopButton({ tally, onStop }: { tally: Tally; onStop: () => void
           open
           onClose={() => setAsking(false)}
           title={`Stop with ${counted(toGo, "text")} not sent?`}
-          about={`${figure(sent)} went already and stay sent. ${going ? "The one that is being handed over still gets its mark. " : ""}${toGo === 1 ? "The one that did not go is" : `The ${figure(toGo)} that did not go are`} left out, and can be sent later as they were frozen.`}
+          about={`${figure(sent)} went already and stay sent. ${going ? "The one that is being handed over still gets its mark. " : ""}${toGo === 1 ? "The one that did not go is" : `The ${figure(toGo)} that did not go are`} left out, and can be sent later, as they are locked now. What went cannot be taken back.`}
         >
           <div className="mt-5 flex justify-end gap-3">
-            <Button onClick={() => setAsking(false)} className="text-[15px]">
+            <Button data-first onClick={() => setAsking(false)} className="txt-15">
               Keep sending
             </Button>
             <Button

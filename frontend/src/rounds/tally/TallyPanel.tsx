@@ -13,11 +13,14 @@ export function TallyPanel({ live, desk, lost }: { live: LiveTally; desk: Desk; 
   return (
     <section aria-label="Tally" className="rounded-[3px] border border-rule-strong bg-leaf px-4 pt-2.5 pb-2">
       <div className="flex items-baseline gap-4">
-        <h2 className="title text-[20px]">{figure(sent)} sent</h2>
+        <h2 className="title txt-20">{figure(sent)} sent</h2>
         {failed > 0 && <span className="font-semibold text-failed">{figure(failed)} failed</span>}
         {unsure > 0 && <span className="font-semibold text-held">{figure(unsure)} unsure</span>}
         {toGo > 0 && <span className="text-pencil">{figure(toGo)} still to go</span>}
-        <span className="ml-auto" role="status" data-testid="next">
+        <span role="status" className="sr-only">
+          {spoken(live)}
+        </span>
+        <span className="ml-auto" data-testid="next">
           {lost ? "The connection is lost. Sending goes on in the program; trying to reach it…" : next(live, seconds)}
         </span>
       </div>
@@ -25,7 +28,7 @@ export function TallyPanel({ live, desk, lost }: { live: LiveTally; desk: Desk; 
       <div className="my-2 max-h-[104px] overflow-auto">
         <Strokes strokes={tally.strokes} label="Texts handed over" done={[...tally.strokes].filter((l) => "sfu".includes(l)).length} />
       </div>
-      <div className="flex justify-between text-[13px] text-ink-2">
+      <div className="flex justify-between txt-13 text-ink-2">
         <span data-testid="what-happened">
           {over && <strong className="font-semibold text-ink">{tally.sentence} </strong>}
           {tally.texts_a_stroke === 1 ? "Each stroke is a text." : `Each stroke stands for ${figure(tally.texts_a_stroke)} texts.`}
@@ -46,17 +49,23 @@ function Absence({ live }: { live: LiveTally }) {
   if (!away) return null;
   if (!away.since) {
     return (
-      <p role="alert" className="mt-1 text-[15px] text-failed">
+      <p role="alert" className="mt-1 txt-15 text-failed">
         {away.reason} {stage === "sending" && "Sending goes on by itself then."}
       </p>
     );
   }
   const look = seconds === null ? "" : seconds > 0 ? ` The program looks again by itself in ${lasting(seconds)}.` : " Looking again now…";
   return (
-    <p role="alert" className="mt-1 text-[15px] text-held">
+    <p role="alert" className="mt-1 txt-15 text-held">
       {sentenceCase(away.reason)}, since {moment(away.since)}. No row is lost by it.{stage === "sending" && look}
     </p>
   );
+}
+
+/** What is told to who does not see it: marks and totals, not each second. */
+function spoken({ tally }: LiveTally): string {
+  const counts = tally.texts.filter((c) => c.rows > 0 && c.mark !== "Going").map((c) => `${figure(c.rows)} ${c.mark.toLowerCase()}`);
+  return `${sentenceCase(tally.stage)}: ${counts.join(", ")}. ${tally.away ? tally.away.reason : ""}`;
 }
 
 function next({ tally }: LiveTally, seconds: number | null) {

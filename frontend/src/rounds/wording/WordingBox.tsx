@@ -42,7 +42,7 @@ export function WordingBox({ desk, problems, wording, onUndo, onRedo }: Props) {
 
   const actions = useMemo<Action[]>(
     () => [
-      { name: "wording", label: "Go to the wording", key: "w", perform: () => editor.current?.focus() },
+      { name: "wording", label: "Go to the wording", keys: ["Alt w"], perform: () => editor.current?.focus() },
       {
         name: "field",
         label: "Insert a field into the wording",
@@ -54,10 +54,10 @@ export function WordingBox({ desk, problems, wording, onUndo, onRedo }: Props) {
   useActions("wording", actions);
 
   return (
-    <section aria-label="Wording" className="wording rounded-[3px] border border-rule-strong bg-leaf">
-      <header className="flex items-center justify-between border-b border-rule px-3 py-1.5">
+    <section aria-label="Wording" data-region="wording" className="wording rounded-[3px] border border-rule-strong bg-leaf">
+      <header className="flex flex-wrap items-center justify-between border-b border-rule px-3 py-1.5">
         <h2 className="label">Wording</h2>
-        <span role="status" className="ml-3 mr-auto text-[12.5px] text-ink-2">
+        <span role="status" className="ml-3 mr-auto txt-12.5 text-ink-2">
           {said}
         </span>
         <button

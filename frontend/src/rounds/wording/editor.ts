@@ -231,6 +231,6 @@ export function wordingEditor(onChange: (text: string, changes: ChangeSet) => vo
   return [
     fieldEditor(completeFields, onChange, roundHistory(undo, redo)),
     placeholder("Write the text once. Press { to put in a column."),
-    EditorView.contentAttributes.of({ "aria-label": "Wording", spellcheck: "true" }),
+    EditorView.contentAttributes.of({ "aria-label": "Wording", spellcheck: "true", "data-first": "" }),
   ];
 }

@@ -31,6 +31,7 @@ export function useWording(desk: { id: number; wording: string; version: number 
   const [answer, setAnswer] = useState<WordingOut | null>(null);
   const [said, setSaid] = useState("");
   const [behind, setBehind] = useState<string | null>(null);
+  const [unkept, setUnkept] = useState(false);
   const current = useRef({ row, onSettled });
   useEffect(() => {
     current.current = { row, onSettled };
@@ -46,6 +47,7 @@ export function useWording(desk: { id: number; wording: string; version: number 
       {
         kept: (kept) => {
           setSaid("");
+          setUnkept(false);
           setAnswer(kept);
           clearTimeout(rest);
           rest = setTimeout(() => current.current.onSettled(), SETTLED_AFTER);
@@ -62,7 +64,10 @@ export function useWording(desk: { id: number; wording: string; version: number 
     return () => clearTimeout(rest);
   }, [desk.id]);
 
-  const type = useCallback((wording: string) => void keeper.current?.type(wording), []);
+  const type = useCallback((wording: string) => {
+    setUnkept(true);
+    void keeper.current?.type(wording);
+  }, []);
   /** True when what the program has now may take the place of what this window shows. */
   const seen = useCallback((wording: string) => keeper.current?.seen(wording) ?? false, []);
   /** Resolves once all that was typed is kept: what is undone then is what stands there. */
@@ -74,9 +79,10 @@ export function useWording(desk: { id: number; wording: string; version: number 
   const takeTheirs = useCallback(() => {
     if (behind !== null) keeper.current?.takeTheirs(behind);
     setBehind(null);
+    setUnkept(false);
     current.current.onSettled();
   }, [behind]);
-  return { answer, said, behind, type, seen, settled, keepMine, takeTheirs };
+  return { answer, said, behind, unkept, type, seen, settled, keepMine, takeTheirs };
 }
 
 export type KeptWording = ReturnType<typeof useWording>;

@@ -20,6 +20,9 @@ from gentle_ledger.core.recipe.model import MOST_CHARACTERS, ColumnSettings, Rec
 from gentle_ledger.core.wording.renaming import renamed, without
 from gentle_ledger.core.wording.uses import doubled, unmatched
 
+_SAID = {"fallback": "text when blank"}
+"""Settings of a column that the clerk knows by another name."""
+
 SET = reason_kind("column set", "the {settings} of {column}")
 COMPUTED = reason_kind("column computed", "the computed column {column}")
 REMOVED = reason_kind("column removed", "removing the column {column}")
@@ -50,7 +53,7 @@ class SetColumn(Command):
         changes.pop("name")
         recipe = draft.recipe.with_column(name, column_settings(draft.recipe.setting(name), changes))
         draft.set_recipe(_only_mobile(recipe, name) if changes.get("role") is Role.MOBILE else recipe)
-        return draft.said(SET(column=name, settings=" and ".join(changes)))
+        return draft.said(SET(column=name, settings=" and ".join(_SAID.get(name, name) for name in changes)))
 
 
 def own_name(opened: OpenRound, named: str) -> str:

@@ -6,13 +6,13 @@ from typing_extensions import override
 from gentle_ledger.app.draft import Draft
 from gentle_ledger.app.edit import Command
 from gentle_ledger.app.settings import NotUsable
-from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS
+from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS, words_of
 from gentle_ledger.core.cells.phones import known_regions
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.words import clipped, count
 from gentle_ledger.core.columns.tidy import Action, Batch, mended
-from gentle_ledger.store.errors import NotThere
+from gentle_ledger.store.errors import NotNow, NotThere
 
 
 def _mended(typed: str, row: RowNumber, column: str, cells: int) -> str:
@@ -32,11 +32,15 @@ HELD_AGAIN = reason_kind("row held again", "holding row {row} again")
 
 
 class MendCell(Command):
-    """Gives a cell of the sheet another content, blank for none. What stood there stays beside it."""
+    """Gives a cell of the sheet another content, blank for none. What stood there stays beside it.
+
+    Where `was` says what the clerk saw there, a cell that has something else by now is not covered.
+    """
 
     row: RowNumber = Field(ge=1)
     column: str
     typed: str = Field(max_length=MAX_CELL_CHARACTERS)
+    was: str | None = None
 
     @override
     def apply(self, draft: Draft) -> Reason | None:
@@ -46,7 +50,14 @@ class MendCell(Command):
             raise NotUsable(f'The sheet has no column "{self.column}".', column=self.column)
         if self.row > draft.found.row_count:
             raise NotThere(f"There is no row {self.row} in this round.", row=self.row)
-        typed = self.typed.strip()
+        typed, stands = self.typed.strip(), words_of(sheet.rows[row_of_number(self.row)][position])
+        if self.was is not None and words_of(self.was) != stands:
+            raise NotNow(
+                f"Row {self.row}, {self.column} was changed meanwhile, to “{clipped(stands, 40) or 'nothing'}”.",
+                "Look at it and change it once more.",
+            )
+        if typed == stands:
+            return None
         draft.mend({(self.row, position): typed or None})
         return draft.said(MENDED(typed=typed, row=self.row, column=sheet.columns[position], cells=1))
 
@@ -56,7 +67,7 @@ class AddRow(Command):
 
     @override
     def apply(self, draft: Draft) -> Reason | None:
-        return ADDED(row=draft.add_row())
+        return ADDED(row=draft.add_rows())
 
 
 class KeepRow(Command):

@@ -18,6 +18,7 @@ from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.words import count
 from gentle_ledger.core.rounds.marks import TAKEN_UP, TO_BE_TRIED
 from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.store import journal
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.history import goes_on_since, not_gone_elsewhere
 from gentle_ledger.store.messages import (
@@ -62,6 +63,7 @@ class Start(Command):
         if not texts:
             raise NotNow("No row is ready to be sent.", "See what holds them under Worth a look.")
         freeze(draft.session, draft.found, self.frozen.rows, draft.at)
+        journal.close(draft.session, draft.found)
         return STARTED(texts=texts)
 
     def _behind_the_record(self, draft: Draft) -> bool:

@@ -15,6 +15,7 @@ from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.words import listed
 from gentle_ledger.core.recipe.model import MOST_CHARACTERS, CombineSettings, LeaveOutRule, Lookup, PaceSettings
 from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.store.journal import KeptRecipeEffect
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import not_started, preparing_round, recipe_of, round_of, set_recipe, unusable_of
 
@@ -116,5 +117,7 @@ class MendRecipe(Command):
         lost = unusable_of(found)
         if not lost:
             return None
+        before = found.recipe
         set_recipe(found, recipe_of(found))
+        draft.effects.append(KeptRecipeEffect(before, found.recipe))
         return DONE_WITHOUT(what=listed(lost))

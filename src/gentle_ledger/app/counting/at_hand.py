@@ -11,9 +11,9 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.app.counting.counted import Token
 from gentle_ledger.app.open_rounds import OpenRound, RoundCache
-from gentle_ledger.core.cells.cell import as_written
 from gentle_ledger.core.checks.history import History
 from gentle_ledger.core.rounds.compute import Computed
+from gentle_ledger.core.rounds.searching import haystacks
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.history import goes_on_since, history_of_numbers, read_so_far
 from gentle_ledger.store.models import Round
@@ -77,11 +77,8 @@ class RoundAtHand:
         computed.history = replace(computed.history, read=read)
         return False
 
-    def haystack(self) -> Sequence[str]:
-        """All cells of each row as one text to be searched, in any case."""
-        sheet = self.opened.readings.sheet
-
-        def make() -> Sequence[str]:
-            return [" ".join(as_written(cell) for cell in row).casefold() for row in sheet.rows]
-
-        return self.opened.readings.cache.kept("haystack", range(len(sheet.columns)), make)
+    def haystacks(self) -> Sequence[str]:
+        """All cells of each row as one text to be searched, in one case."""
+        if self.opened.haystacks is None:
+            self.opened.haystacks = haystacks(self.opened.composer)
+        return self.opened.haystacks

@@ -26,11 +26,13 @@ class FoundBy:
         check: its key.
         sentence: what it says of them together.
         rows: those it found, from 0, each once, in order.
+        column: the column that it is about in the first of them, if it is about one.
     """
 
     check: str
     sentence: str
     rows: Sequence[int]
+    column: str | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,7 +80,8 @@ def counted_of(computed: Computed, token: Token) -> Counted:
     for check in CHECKS:
         if mine := computed.by_check.get(check.key):
             rows = array("I", sorted({finding.row for finding in mine}))
-            found.append(FoundBy(check.key, check.sentence(mine), rows))
+            first = min(mine, key=lambda finding: finding.row)
+            found.append(FoundBy(check.key, check.sentence(mine), rows, first.column))
     return Counted(
         token,
         computed.history.read,

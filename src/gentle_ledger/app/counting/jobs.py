@@ -117,7 +117,7 @@ class FindWords(Job[Sequence[int]]):
     @override
     def answer(self, at_hand: RoundAtHand) -> Sequence[int]:
         needles = self.words.casefold().split()
-        rows = enumerate(at_hand.haystack())
+        rows = enumerate(at_hand.haystacks())
         return array("I", (row for row, hay in rows if all(needle in hay for needle in needles)))
 
 

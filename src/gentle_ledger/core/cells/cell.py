@@ -38,6 +38,11 @@ def same_cells(one: Sequence[Cell], other: Sequence[Cell]) -> bool:
     return all(cell is None or type(cell) is str or same_cell(cell, other[i]) for i, cell in enumerate(one))
 
 
+def words_of(cell: Cell) -> str:
+    """What a cell says, as it was written: without the white space around it, and "" for a blank one."""
+    return "" if is_blank(cell) else as_written(cell).strip()
+
+
 def column_key(name: str) -> str:
     """Under which two column names are the same column: case, white space and invisible marks do not count."""
     return compared(name)

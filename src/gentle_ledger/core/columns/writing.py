@@ -38,8 +38,8 @@ class Writer:
 
     Blank is written as nothing at all, None, so that something can stand in; a text without characters is one.
 
-    `plain_signs` replaces what would turn the whole text to the larger alphabet: no-break spaces by plain ones, signs
-    outside the GSM 7-bit alphabet by the currency's code.
+    `plain_signs` replaces special characters, with which the whole text would take more room: no-break spaces by plain
+    ones, signs outside the GSM 7-bit alphabet by the currency's code.
     """
 
     locale: str

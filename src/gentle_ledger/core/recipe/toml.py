@@ -16,7 +16,7 @@ def recipe_from_bytes(data: bytes) -> Recipe:
     try:
         return recipe_from_toml(data.decode("utf-8-sig"))
     except UnicodeDecodeError as fault:
-        raise RecipeError("The recipe is not UTF-8 text, as TOML has to be.") from fault
+        raise RecipeError("The settings file is not UTF-8 text, as TOML has to be.") from fault
 
 
 def recipe_from_toml(text: str) -> Recipe:
@@ -26,17 +26,17 @@ def recipe_from_toml(text: str) -> Recipe:
         form = data.get("form", FORM)
         if isinstance(form, int) and form > FORM:
             raise RecipeError(
-                f"The recipe is of form {form}, and this version of the program knows forms up to {FORM}.",
+                f"The settings file is of form {form}, and this version of the program knows forms up to {FORM}.",
                 "Read it with a newer version.",
             )
         return Recipe.model_validate(data)
     except tomllib.TOMLDecodeError as fault:
-        raise RecipeError(f"The recipe is not valid TOML: {clipped(str(fault), 200)}.") from fault
+        raise RecipeError(f"The settings file is not valid TOML: {clipped(str(fault), 200)}.") from fault
     except RecursionError as fault:
-        raise RecipeError("The recipe is nested deeper than any recipe is.") from fault
+        raise RecipeError("The settings file is nested deeper than any is.") from fault
     except ValidationError as fault:
         first = fault.errors(include_url=False, include_input=False)[0]
-        key = ".".join(str(step) for step in first["loc"]) or "the recipe"
+        key = ".".join(str(step) for step in first["loc"]) or "the settings file"
         why = {"extra_forbidden": "there is no such setting"}.get(
             first["type"], first["msg"].removeprefix("Value error, ")
         )

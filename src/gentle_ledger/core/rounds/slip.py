@@ -4,21 +4,23 @@ from dataclasses import dataclass
 
 from gentle_ledger.core.checks.phrases import character_name
 from gentle_ledger.core.sms.alphabet import first_beyond
-from gentle_ledger.core.sms.parts import Measure, measure, tear
+from gentle_ledger.core.sms.parts import Measure, measure, plain_parts, tear
 from gentle_ledger.core.wording.composer import Composer, Run
 
 
 @dataclass(frozen=True, slots=True)
 class Beyond:
-    """The first character that turns the text to the larger alphabet: what it is, and where it came from.
+    """The first special character of a text: what it is, and where it came from.
 
-    `position` counts characters from 1; `column` is None when it stands in the wording.
+    `position` counts characters from 1; `column` is None when it stands in the wording; `plain_parts` is how many parts
+    the text would take without such characters.
     """
 
     character: str
     name: str
     position: int
     column: str | None
+    plain_parts: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,7 +43,7 @@ def slip_of(composer: Composer, row: int) -> Slip:
     at = first_beyond(text)
     beyond = None
     if at is not None:
-        beyond = Beyond(text[at], character_name(text[at]), at + 1, composer.column_at(row, at))
+        beyond = Beyond(text[at], character_name(text[at]), at + 1, composer.column_at(row, at), plain_parts(text))
     number = composer.number(row)
     whole = not composer.problems and not any(run.gap for run in runs)
     torn = runs_by_part(runs, tear(text))

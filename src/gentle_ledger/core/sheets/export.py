@@ -98,6 +98,8 @@ def to_xlsx(columns: Sequence[str], rows: Iterable[MarkedRow]) -> bytes:
         page = book.add_worksheet("Marked sheet")
         bold = book.add_format({"bold": True})
         day = book.add_format({"num_format": "yyyy-mm-dd"})
+        # An amount keeps the decimals that it was written with: 186.40 is not shown as 186.4.
+        written = {n: book.add_format({"num_format": f"0.{'0' * n}"}) for n in range(1, 7)}
         moment = book.add_format({"num_format": "yyyy-mm-dd hh:mm"})
         for i, name in enumerate(header(columns)):
             page.write_string(0, i, name, bold)
@@ -110,7 +112,7 @@ def to_xlsx(columns: Sequence[str], rows: Iterable[MarkedRow]) -> bytes:
                 elif isinstance(cell, (Decimal, int)):
                     # The format itself keeps 15 digits of a number; what has more is kept whole as text.
                     if len(Decimal(cell).as_tuple().digits) <= 15:
-                        page.write_number(r, c, cell)
+                        page.write_number(r, c, cell, written.get(-int(Decimal(cell).as_tuple().exponent)))
                     else:
                         page.write_string(r, c, as_written(Decimal(cell)))
                 elif isinstance(cell, datetime):

@@ -49,6 +49,11 @@ def _shared(alphabet: Alphabet, characters: int, parts: int) -> Measure:
     return Measure(alphabet, characters, parts)
 
 
+def plain_parts(text: str) -> int:
+    """How many parts a text would take if each character that the 7-bit alphabet lacks were one that it has."""
+    return measure("".join(character if first_beyond(character) is None else "?" for character in text)).parts
+
+
 def tear(text: str) -> list[str]:
     """The text in its parts, in order; joined they give the text back."""
     size = measure(text)

@@ -1,7 +1,10 @@
 """What never changes while the program runs: roles, formats, functions, checks."""
 
+from collections.abc import Iterable
+
 from fastapi import APIRouter, Response
 
+from gentle_ledger.core.cells.places import currencies, locales, regions
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.checks import CHECKS
 from gentle_ledger.core.formulas.functions import FUNCTIONS
@@ -15,6 +18,8 @@ from gentle_ledger.web.help.schemas import (
     ExampleOut,
     FormatOut,
     FunctionOut,
+    NamedCode,
+    PlacesOut,
     RoleOut,
 )
 
@@ -40,5 +45,10 @@ def catalogue(response: Response) -> Catalogue:
             )
             for f in FUNCTIONS
         ],
+        places=PlacesOut(region=_named(regions()), currency=_named(currencies()), locale=_named(locales())),
         endings=sorted(TEXT_NAMES | ZIPPED_NAMES | OLD_NAMES),
     )
+
+
+def _named(pairs: Iterable[tuple[str, str]]) -> list[NamedCode]:
+    return [NamedCode(code=code, name=name) for code, name in pairs]

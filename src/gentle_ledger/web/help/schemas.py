@@ -53,6 +53,21 @@ class CheckOut(BaseModel):
     doc: str
 
 
+class NamedCode(BaseModel):
+    """A code and what it is called."""
+
+    code: str
+    name: str
+
+
+class PlacesOut(BaseModel):
+    """Countries (ISO 3166-1), currencies (ISO 4217) and ways of writing (BCP 47), by name."""
+
+    region: list[NamedCode]
+    currency: list[NamedCode]
+    locale: list[NamedCode]
+
+
 class Catalogue(BaseModel):
     """What never changes while the program runs, from its registries."""
 
@@ -61,4 +76,5 @@ class Catalogue(BaseModel):
     aggregates: list[AggregateOut]
     checks: list[CheckOut]
     functions: list[FunctionOut]
+    places: PlacesOut
     endings: list[str] = Field(description="The endings of the files that can be brought in.")

@@ -8,15 +8,26 @@ from gentle_ledger.app.commands.setup import MendRecipe, SetPace, SetUp, WriteWo
 from gentle_ledger.core.cells.fields import Where
 from gentle_ledger.core.cells.rows import row_of_number
 from gentle_ledger.core.recipe.toml import recipe_to_toml
+from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.journal import entries_of
-from gentle_ledger.store.rounds import columns_of, list_rounds, recipe_of, remove_round, round_of
+from gentle_ledger.store.rounds import (
+    columns_of,
+    list_rounds,
+    recipe_of,
+    remove_round,
+    removed_rounds,
+    restore_round,
+    round_of,
+)
 from gentle_ledger.web.context import Here, RoundId
 from gentle_ledger.web.places import fields_out, wording_problems
-from gentle_ledger.web.rounds.schemas import Changes, Desk, Progress, RoundInList, WordingIn, WordingOut
+from gentle_ledger.web.rounds.schemas import Changes, Desk, Progress, RoundInList, VersionOut, WordingIn, WordingOut
 from gentle_ledger.web.rounds.view import change_out, changed_desk, get_desk, newest_desk, round_in_list
 from gentle_ledger.web.rows.view import planned_slip
 
 router = APIRouter(prefix="/api/rounds", tags=["rounds"])
+
+ChangeId = Annotated[int | None, Query(ge=1, le=2**63 - 1)]
 
 
 @router.get("")
@@ -24,6 +35,30 @@ def rounds(here: Here) -> list[RoundInList]:
     """All rounds, the newest first."""
     with here.database.reading() as session:
         return [round_in_list(found, counts) for found, counts in list_rounds(session)]
+
+
+@router.get("/removed")
+def removed(here: Here) -> list[RoundInList]:
+    """The rounds that were removed since yesterday and can be brought back, the last one first."""
+    with here.database.reading() as session:
+        return [round_in_list(found, {}) for found in removed_rounds(session, here.clock.now())]
+
+
+@router.post("/{round_id}/restore", status_code=204)
+def restore(here: Here, round_id: RoundId) -> Response:
+    """Brings a removed round back as it was."""
+    with here.database.writing() as session:
+        restore_round(session, round_id)
+    here.changed()
+    return Response(status_code=204)
+
+
+@router.get("/{round_id}/version")
+def version(here: Here, round_id: RoundId) -> VersionOut:
+    """The round's version alone, for a window that looks whether another one changed or removed it."""
+    with here.database.reading() as session:
+        found = round_of(session, round_id)
+        return VersionOut(version=found.version, stage=Stage(found.stage))
 
 
 @router.get("/{round_id}")
@@ -41,10 +76,11 @@ async def progress(here: Here, round_id: RoundId) -> Progress:
 
 @router.delete("/{round_id}", status_code=204)
 def remove(here: Here, round_id: RoundId) -> Response:
-    """Removes a round that was never started."""
+    """Removes a round that was never started. It can be brought back until the next day."""
     with here.database.writing() as session:
-        remove_round(session, round_id)
+        remove_round(session, round_id, here.clock.now())
     here.rounds.forget(round_id)
+    here.changed()
     return Response(status_code=204)
 
 
@@ -77,16 +113,21 @@ def mend_recipe(here: Here, round_id: RoundId) -> Desk:
 
 
 @router.post("/{round_id}/undo")
-def take_back(here: Here, round_id: RoundId, change: Annotated[int | None, Query(ge=1)] = None) -> Desk:
-    """Takes the last change back, whatever it was and in whichever window it was made; only that one if it is named."""
-    here.editor.undo(round_id, only=change)
+def take_back(here: Here, round_id: RoundId, change: ChangeId = None, upto: ChangeId = None) -> Desk:
+    """Takes the last change back, whatever it was and in whichever window it was made.
+
+    With `change` only that one, and only if it is the last; with `upto` every one down to that one.
+    """
+    here.editor.undo(round_id, only=change, upto=upto)
+    here.changed()
     return newest_desk(here, round_id)
 
 
 @router.post("/{round_id}/redo")
-def do_again(here: Here, round_id: RoundId) -> Desk:
-    """Does again what was last taken back."""
-    here.editor.redo(round_id)
+def do_again(here: Here, round_id: RoundId, upto: ChangeId = None) -> Desk:
+    """Does again what was last taken back; with `upto` every one up to that one."""
+    here.editor.redo(round_id, upto=upto)
+    here.changed()
     return newest_desk(here, round_id)
 
 
@@ -100,7 +141,7 @@ def changes(
     """What was changed in the round, the newest first; `before` is the id of the last one that is shown already."""
     with here.database.reading() as session:
         found = round_of(session, round_id)
-        entries = entries_of(session, round_id, before, limit + 1)
+        entries = entries_of(session, found, before, limit + 1)
         names = columns_of(found)
     return Changes(
         title=recipe_of(found).title,

@@ -1,6 +1,7 @@
 """What the browser gets and sends about a round as a whole."""
 
 from datetime import date, datetime
+from typing import Literal
 
 from pydantic import BaseModel, Field
 
@@ -50,6 +51,8 @@ class FindingOut(BaseModel):
     label: str
     holds: bool
     rows: int
+    first: RowNumber = Field(description="The first of these rows.")
+    column: str | None = Field(description="The column that it is about in that row, if it is about one.")
     sentence: str
     doc: str
 
@@ -80,8 +83,9 @@ class Desk(BaseModel):
     rows: int
     as_of: date | None
     region: str
-    region_name: str
+    numbers_of: str
     currency: str
+    currency_name: str
     locale: str
     wording: str
     wording_problems: list[PlaceOut]
@@ -105,6 +109,13 @@ class Desk(BaseModel):
     estimate: Estimate | None = Field(description="What sending would come to; null once sending has started.")
     started_at: datetime | None
     finished_at: datetime | None
+
+
+class VersionOut(BaseModel):
+    """How far a round has come."""
+
+    version: int
+    stage: Stage
 
 
 class Progress(BaseModel):
@@ -152,6 +163,9 @@ class ChangeOut(BaseModel):
     more: int = Field(description="How many further ones there are.")
     undone_at: datetime | None
     undone_by: str | None
+    can_be: Literal["undone", "redone"] | None = Field(
+        description="What can be done about it now, together with what came after it, or before it."
+    )
 
 
 class Changes(BaseModel):

@@ -9,7 +9,8 @@ from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.app.superseded import from_the_newest
 from gentle_ledger.core.cells.cell import as_written
 from gentle_ledger.core.cells.fields import Where
-from gentle_ledger.core.cells.phones import country_name
+from gentle_ledger.core.cells.places import currency_name, numbers_of
+from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.cells.words import clipped
 from gentle_ledger.core.checks import check_of
 from gentle_ledger.core.pace.decide import LineState, RoundState, last_leaves, lasting
@@ -77,6 +78,8 @@ def _findings(counted: Counted) -> list[FindingOut]:
                 label=check.label,
                 holds=check.level.holds,
                 rows=len(each.rows),
+                first=number_of_row(each.rows[0]),
+                column=each.column,
                 sentence=each.sentence,
                 doc=check.doc,
             )
@@ -128,8 +131,9 @@ def desk(
         rows=found.row_count,
         as_of=recipe.as_of,
         region=recipe.region,
-        region_name=country_name(recipe.region),
+        numbers_of=numbers_of(recipe.region),
         currency=recipe.currency,
+        currency_name=currency_name(recipe.currency),
         locale=recipe.locale,
         wording=recipe.wording,
         wording_problems=wording_problems(recipe.wording, state.composer.problems),
@@ -184,10 +188,9 @@ def get_desk(here: Context, round_id: int) -> Desk:
     """The desk of a round as it is now. Raises Superseded when it changes meanwhile."""
     found, opened = here.opened(round_id)
     with here.database.reading() as session:
-        if found.stage != Stage.PREPARING:
-            return desk(here, found, opened, counts_of(session, round_id))
         undoable = what_can_be_undone(session, found)
-    return desk(here, found, opened, {}, undoable)
+        counts = {} if found.stage == Stage.PREPARING else counts_of(session, round_id)
+    return desk(here, found, opened, counts, undoable)
 
 
 newest_desk = from_the_newest(get_desk)
@@ -201,7 +204,7 @@ def changed_desk(here: Context, round_id: int, command: Command) -> Desk:
     return newest_desk(here, round_id).model_copy(update={"change": edited.change})
 
 
-_MOST_PARTS = 12
+_MOST_PARTS = 200
 """Things of a change that are shown one by one."""
 
 
@@ -218,6 +221,7 @@ def change_out(entry: Entry, names: Sequence[str]) -> ChangeOut:
         more=max(0, len(parts) - _MOST_PARTS),
         undone_at=entry.undone_at,
         undone_by=entry.undone_by,
+        can_be=entry.can_be,
     )
 
 

@@ -109,7 +109,7 @@ def keep(here: Here, round_id: RoundId, number: NumberInPath, body: KeepIn) -> K
 @router.patch("/{number}/cells")
 def mend_cell(here: Here, round_id: RoundId, number: NumberInPath, body: MendIn) -> Desk:
     """Gives a cell of the sheet another content. What stood there stays beside it, and that can be undone."""
-    return changed_desk(here, round_id, MendCell(row=number, column=body.column, typed=body.typed))
+    return changed_desk(here, round_id, MendCell(row=number, column=body.column, typed=body.typed, was=body.was))
 
 
 @from_the_newest

@@ -7,6 +7,10 @@ from pydantic import BaseModel, ConfigDict, Field
 from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS
 from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
+from gentle_ledger.core.sheets.model import MAX_ROWS
+
+MOST_PASTED = 8_000_000
+"""Characters that can be pasted at once."""
 
 
 class CellOut(BaseModel):
@@ -54,6 +58,7 @@ class BeyondOut(BaseModel):
     name: str
     position: int
     column: str | None
+    plain_parts: int = Field(description="Parts that the text would take without special characters.")
 
 
 class HistoryOut(BaseModel):
@@ -109,3 +114,42 @@ class MendIn(BaseModel):
 
     column: str
     typed: str = Field(max_length=MAX_CELL_CHARACTERS)
+    was: str | None = Field(
+        default=None, description="What stood there as it was shown; what stands there by now otherwise is not covered."
+    )
+
+
+class PasteIn(BaseModel):
+    """A block of cells and where it goes; see `core.sheets.block.Place`."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    text: str = Field(min_length=1, max_length=MOST_PASTED)
+    rows: list[RowNumber] = Field(min_length=1, max_length=MAX_ROWS)
+    columns: list[str] = Field(min_length=1, max_length=10_000)
+    chosen: int = Field(default=1, ge=1)
+    below: bool = Field(default=False, description="Whether it becomes new rows below the last one.")
+    may_add: bool = Field(default=True, description="Whether rows may be added where the list ends.")
+    seen: int | None = Field(default=None, description="The version of the round in which it was shown what it covers.")
+
+
+class CoveredCell(BaseModel):
+    """A cell that would be covered."""
+
+    row: RowNumber
+    column: str
+    before: str
+    after: str
+
+
+class PasteOut(BaseModel):
+    """What pasting would do."""
+
+    version: int
+    cells: int
+    added: int = Field(description="Rows that are added.")
+    named: bool = Field(description="Whether the block's first line has the names of the columns, and is not pasted.")
+    covers: int
+    covered: list[CoveredCell] = Field(description="The first of the cells that are covered.")
+    columns: list[str]
+    lines: list[list[str]] = Field(description="The first rows of the block, under these columns.")

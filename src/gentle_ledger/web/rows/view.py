@@ -121,7 +121,7 @@ def _slip(context: Context, state: OpenRound, row: int, slip: Slip) -> SlipOut:
         characters=slip.size.characters,
         room=slip.size.room,
         cost=context.cost(len(slip.parts), state.recipe),
-        beyond=BeyondOut(name=beyond.name, position=beyond.position, column=beyond.column) if beyond else None,
+        beyond=BeyondOut(**{name: getattr(beyond, name) for name in BeyondOut.model_fields}) if beyond else None,
     )
 
 

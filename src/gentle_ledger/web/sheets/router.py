@@ -43,7 +43,7 @@ router = APIRouter(prefix="/api/rounds", tags=["sheets"])
 
 _LINES = 15
 """Lines of a file that are shown, or half as many more than come before its rows."""
-_SHOWN = 8
+_SHOWN = 200
 """New, changed and gone rows that are named one by one."""
 
 Worksheet = Annotated[str | None, Form()]
@@ -75,6 +75,8 @@ def look(here: Here, file: UploadFile, choice: Chosen) -> GlanceOut:
     sheet = brought.sheet if brought else Sheet((), [])
     said = brought.reading.sentence if brought else ""
     read_as = _read_as(here, sheet, seen.lines[named - 1]) if brought and named else []
+    plain = Recipe(region=here.settings.region, locale=here.settings.locale)
+    doubt = _doubt(sheet, plain) if brought else ""
     return GlanceOut(
         worksheets=list(seen.worksheets),
         worksheet=seen.worksheet,
@@ -89,7 +91,9 @@ def look(here: Here, file: UploadFile, choice: Chosen) -> GlanceOut:
         characters=[
             CharactersOut(name=reading, about=READINGS[reading], word=word) for reading, word in seen.characters
         ],
+        doubt=doubt,
         asks=len(seen.worksheets) > 1
+        or bool(doubt)
         or trouble is not None
         or bool(said)
         or any(read and read.question for read in read_as),
@@ -121,7 +125,18 @@ class SeeFirst(LedgerError):
     status = 409
 
 
+def _doubt(sheet: Sheet, made: Recipe) -> str:
+    """Why a file may be no sheet of a round at all, such as a letter; "" for one that looks like one."""
+    if len(sheet.columns) == 1:
+        return "the file has one column only"
+    told = [settings for name, settings in made.columns.items() if settings.formula or sheet.position(name) is not None]
+    roles = [*recognise_roles(sheet, made.region, made.locale), *(settings.role for settings in told)]
+    return "" if Role.MOBILE in roles else "no column of the file seems to have mobile numbers"
+
+
 def _to_be_seen(brought: BroughtIn, worksheet: str | None, made: Recipe) -> str:
+    if doubt := _doubt(brought.sheet, made):
+        return doubt
     if len(brought.worksheets) > 1 and not worksheet:
         return f"{len(brought.worksheets)} worksheets can be brought in"
     if brought.reading.sentence:

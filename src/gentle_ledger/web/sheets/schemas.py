@@ -46,6 +46,7 @@ class GlanceOut(BaseModel):
     characters: list[CharactersOut] = Field(
         description="How its characters could be read, where that is a question; the lines show the first of them."
     )
+    doubt: str = Field(description="Why it may be no sheet of a round at all; blank for one that looks like one.")
     asks: bool = Field(description="Whether something in it is for the clerk to decide or to know first.")
 
 

@@ -18,14 +18,14 @@ BLANK = reason_kind("cell blank", _says)
 
 def _sentence(findings: Sequence[Finding]) -> str:
     shown = [f"{columns} is blank in {count(n, 'row')}" for columns, n in counted(findings, "columns")]
-    return f"{listed(shown, 3)}; a fallback can stand in"
+    return f"{listed(shown, 3)}; a text when blank can be set"
 
 
 @check(
     key="blank",
     level=Level.HOLDS,
     place=60,
-    doc="A cell that the wording uses is blank and its column has no fallback.",
+    doc="A cell that the wording uses is blank and its column has no text for that.",
     sentence=_sentence,
 )
 def blank(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

@@ -24,7 +24,7 @@ COUNTED = reason_kind("blank counted", _says)
     key="counted blank",
     level=Level.LOOK,
     place=60,
-    label="blank",
+    label="blank cell",
     doc="What nearly every row has is blank here, and the formula or link went on without it.",
     sentence=first_and_more,
 )

@@ -18,7 +18,7 @@ LONGER = reason_kind("text longer", "{parts} parts where most rows take {usual}"
     key="longer",
     level=Level.LOOK,
     place=130,
-    label="longer",
+    label="more parts",
     doc="The text takes more parts than most of the round's texts.",
     sentence=lambda findings: f"{count(len(findings), 'text takes', 'texts take')} more parts than most of the round",
 )

@@ -23,7 +23,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     key="same number",
     level=Level.LOOK,
     place=110,
-    label="shared",
+    label="same number",
     doc="Several rows have the same number: one person would get several texts.",
     sentence=_sentence,
 )

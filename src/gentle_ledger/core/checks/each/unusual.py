@@ -13,7 +13,7 @@ UNUSUAL_TIMES = 10
 ENOUGH = 5
 """From how many amounts on there is a middle worth comparing with; a figure of ours."""
 
-UNUSUAL = reason_kind("amount unusual", "{column} is {amount}, {times} times the middle row")
+UNUSUAL = reason_kind("amount unusual", "{column} is {amount}, {times} times the usual amount")
 
 
 def _middle(amounts: list[Decimal]) -> Decimal:

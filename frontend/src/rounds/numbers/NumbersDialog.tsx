@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, sentenceOf, told, type Desk, type NumberBatch } from "../../api/client.ts";
+import { codeOf, useCatalogue } from "../../api/catalogue.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
 import { counted, figure } from "../../ui/format.ts";
@@ -16,7 +17,7 @@ type Props = {
 };
 
 /** All numbers in one view: as typed, as they are read, and what is wrong, in batches that can be mended at once. */
-export default function TidyDialog({ desk, onDesk, onRow, onMend, onClose }: Props) {
+export default function NumbersDialog({ desk, onDesk, onRow, onMend, onClose }: Props) {
   const [chosen, setChosen] = useState<string | null>(null);
   const [pages, setPages] = useState(1);
   const [trouble, setTrouble] = useState<string | null>(null);
@@ -56,7 +57,7 @@ export default function TidyDialog({ desk, onDesk, onRow, onMend, onClose }: Pro
           {trouble ?? sentenceOf(seen.error)}
         </p>
       )}
-      <div className="mt-4 grid h-[56vh] grid-cols-[290px_1fr] gap-4">
+      <div className="mt-4 grid gap-4 md:h-[56vh] md:grid-cols-[290px_1fr]">
         <nav aria-label="Groups" className="space-y-1 overflow-auto">
           <GroupButton on={chosen === null} onClick={() => setChosen(null)}>
             All {counted(desk.rows, "number")}
@@ -81,12 +82,12 @@ export default function TidyDialog({ desk, onDesk, onRow, onMend, onClose }: Pro
               )}
             </div>
           )}
-          <div className="min-h-0 flex-1 overflow-auto rounded-[3px] border border-rule-strong bg-leaf">
+          <div tabIndex={0} role="group" aria-label="Numbers" className="max-h-[60vh] min-h-0 flex-1 overflow-auto rounded-[3px] border border-rule-strong bg-leaf">
             <table className="w-full">
               <thead className="sticky top-0 bg-leaf">
                 <tr className="label border-b border-rule-strong text-left">
-                  {["Row", "", "As typed", "As read", "Country", "Kind"].map((name, i) => (
-                    <th key={i} className={`px-2 py-1 font-semibold ${i === 0 ? "text-right" : ""}`}>
+                  {["Row", "Who", "As typed", "As read", "Country", "Kind"].map((name, i) => (
+                    <th key={name} className={`px-2 py-1 font-semibold ${i === 0 ? "text-right" : ""}`}>
                       {name}
                     </th>
                   ))}
@@ -139,7 +140,7 @@ export default function TidyDialog({ desk, onDesk, onRow, onMend, onClose }: Pro
       </div>
       <div className="mt-4 flex items-center justify-between">
         <p className="text-ink-2">A change here can be undone on the desk.</p>
-        <Button className="text-[15px]" onClick={onClose}>
+        <Button className="txt-15" onClick={onClose}>
           Back to the desk
         </Button>
       </div>
@@ -177,23 +178,29 @@ function Typed({ row, typed, wrong, onKeep }: { row: number; typed: string; wron
 
 function ReadAs({ label, onRead }: { label: string; onRead: (country: string) => void }) {
   const [country, setCountry] = useState("");
+  const { places } = useCatalogue();
   return (
     <form
       className="flex items-center gap-2"
       onSubmit={(e) => {
         e.preventDefault();
-        if (country.trim()) onRead(country.trim().toUpperCase());
+        if (country.trim()) onRead(codeOf(places.region, country));
       }}
     >
       <input
         aria-label="Country"
         value={country}
-        maxLength={2}
-        placeholder="US"
+        list="countries"
+        placeholder="United States"
         onChange={(e) => setCountry(e.target.value)}
-        className="w-14 rounded-[3px] border border-rule-strong bg-leaf px-2 py-1 uppercase placeholder:text-pencil"
+        className="w-44 rounded-[3px] border border-rule-strong bg-leaf px-2 py-1 placeholder:text-pencil"
       />
-      <Button type="submit" disabled={country.trim().length !== 2}>
+      <datalist id="countries">
+        {places.region.map((p) => (
+          <option key={p.code} value={p.name} />
+        ))}
+      </datalist>
+      <Button type="submit" disabled={!country.trim()}>
         {label}
       </Button>
     </form>

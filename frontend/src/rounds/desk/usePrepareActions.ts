@@ -1,0 +1,53 @@
+import { useMemo } from "react";
+import { useNavigate } from "react-router";
+import { useActions, type Action, type Finder } from "../../ui/actions.tsx";
+import { focusRegion } from "../../ui/focus.ts";
+import { PANELS, type Panel } from "../compute/ComputeMenu.tsx";
+import type { Opened } from "./OpenDialog.tsx";
+
+type Props = {
+  rows: Action[];
+  finder: Finder;
+  leftOut: boolean;
+  panel: Panel | null;
+  onLeaveOut: (leftOut: boolean) => void;
+  onAddRow: () => void;
+  onOpened: (opened: Opened) => void;
+  onPanel: (panel: Panel) => void;
+};
+
+/** What can be done on the desk of a round that is prepared, with the keys for it. */
+export function usePrepareActions({ rows, finder, leftOut, panel, onLeaveOut, onAddRow, onOpened, onPanel }: Props): void {
+  const go = useNavigate();
+  const own = useMemo<Action[]>(
+    () => [
+      ...rows,
+      { name: "slip", label: "Go to the slip", keys: ["Alt r"], perform: () => void focusRegion("slip") },
+      { name: "look", label: "Go to Worth a look", keys: ["Alt l"], perform: () => void focusRegion("look") },
+      { name: "pace", label: "Go to the pace", keys: ["Alt p"], perform: () => void focusRegion("pace") },
+      { name: "dock", label: "Go to the button that sends", keys: ["Alt d"], perform: () => void focusRegion("dock") },
+      {
+        name: "leave-out",
+        label: leftOut ? "Take this row back" : "Leave this row out",
+        keys: ["Alt x"],
+        perform: () => onLeaveOut(!leftOut),
+      },
+      { name: "add-row", label: "Add a row", keys: ["Alt a"], perform: onAddRow },
+      { name: "check-numbers", label: "Check the numbers", keys: ["Alt n"], perform: () => onOpened({ kind: "numbers" }) },
+      { name: "newer", label: "Bring in a newer version of the sheet", keys: ["Alt b"], perform: () => onOpened({ kind: "newer" }) },
+      { name: "rounds", label: "Back to the rounds", perform: () => void go("/") },
+      ...PANELS.map(({ label, key, panel: its }) => ({
+        name: label,
+        label,
+        keys: [key],
+        perform: () => {
+          // What is open already and begun has the focus again.
+          if (panel?.kind === its.kind && focusRegion("panel")) return;
+          onPanel(its);
+        },
+      })),
+    ],
+    [rows, leftOut, panel, onLeaveOut, onAddRow, onOpened, onPanel, go],
+  );
+  useActions("desk", own, finder);
+}

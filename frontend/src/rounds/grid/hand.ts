@@ -1,0 +1,68 @@
+/** Where the hand is in the sheet, and where a key takes it: plain data, as in any spreadsheet. */
+
+/** The mark in front of a row, as a column. */
+export const MARK = -1;
+
+/** `place` is that of a row in the list as it is filtered, from 0. */
+export type Spot = { place: number; column: number };
+
+/** `from` is the other end of what is chosen; the same as `at` where that is one cell. */
+export type Hand = { at: Spot; from: Spot };
+
+/** `page` is how many rows are in sight. */
+export type Size = { rows: number; columns: number; page: number };
+
+type Key = { key: string; ctrlKey: boolean; shiftKey: boolean };
+
+const within = (n: number, least: number, most: number): number => Math.max(least, Math.min(most, n));
+
+const alone = (place: number, column: number): Hand => ({ at: { place, column }, from: { place, column } });
+
+/** The first and the last row and column of what is chosen. */
+export function chosenIn({ at, from }: Hand): { top: number; bottom: number; left: number; right: number } {
+  return {
+    top: Math.min(at.place, from.place),
+    bottom: Math.max(at.place, from.place),
+    left: Math.min(at.column, from.column),
+    right: Math.max(at.column, from.column),
+  };
+}
+
+export const isOneCell = ({ at, from }: Hand): boolean => at.place === from.place && at.column === from.column;
+
+/** Goes on to the next cell or the one before, over the end of the row; null behind the last and before the first. */
+export function onward({ at }: Hand, size: Size, by: 1 | -1): Hand | null {
+  const last = size.columns - 1;
+  const column = at.column + by;
+  if (column >= 0 && column <= last) return alone(at.place, column);
+  const place = at.place + by;
+  return place >= 0 && place < size.rows ? alone(place, by > 0 ? 0 : last) : null;
+}
+
+/** Where a key takes the hand; null for a key that takes it nowhere. */
+export function moved(hand: Hand, { key, ctrlKey: ctrl, shiftKey: shift }: Key, size: Size): Hand | null {
+  const { place, column } = hand.at;
+  const [bottom, right] = [Math.max(0, size.rows - 1), Math.max(0, size.columns - 1)];
+  if (key === "Tab") return ctrl ? null : onward(hand, size, shift ? -1 : 1);
+  if (key === " " && (ctrl || shift))
+    return ctrl
+      ? { at: { place: bottom, column }, from: { place: 0, column } }
+      : { at: { place, column: right }, from: { place, column: 0 } };
+  if (key.toLowerCase() === "a" && ctrl) return { at: { place: bottom, column: right }, from: { place: 0, column: 0 } };
+  const goes: Record<string, [number, number]> = {
+    ArrowDown: ctrl ? [bottom, column] : [place + 1, column],
+    ArrowUp: ctrl ? [0, column] : [place - 1, column],
+    ArrowRight: ctrl ? [place, right] : [place, column + 1],
+    ArrowLeft: ctrl && column > 0 ? [place, 0] : [place, column - 1],
+    Home: ctrl ? [0, 0] : [place, 0],
+    End: ctrl ? [bottom, right] : [place, right],
+    PageDown: [place + size.page, column],
+    PageUp: [place - size.page, column],
+  };
+  const to = goes[key];
+  if (!to) return null;
+  // What is chosen has no marks in it: a mark cannot be copied, emptied or written.
+  const at = { place: within(to[0], 0, bottom), column: within(to[1], shift ? 0 : MARK, right) };
+  const from = { ...hand.from, column: Math.max(0, hand.from.column) };
+  return { at, from: shift ? from : at };
+}

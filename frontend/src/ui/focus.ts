@@ -1,0 +1,88 @@
+/**
+ * Where the focus is, and where it goes when what had it is taken away. The parts of a page say their name in
+ * `data-region`, and what in them has the focus first in `data-first`.
+ */
+
+const TABBABLE =
+  'a[href], button:not(:disabled), input:not(:disabled), select:not(:disabled), textarea:not(:disabled), [contenteditable="true"], [tabindex]:not([tabindex="-1"])';
+const PASSING = "[role=dialog], [role=menu]";
+const REMEMBERED = 30;
+/** What closes gives the focus back by itself a moment later; only what is lost after that is looked for, in ms. */
+const LOST_AFTER = 40;
+/** What is only hidden makes way for something that is still to come. */
+const HIDDEN_AFTER = 400;
+
+type Had = { element: HTMLElement; region: string | undefined };
+const had: Had[] = [];
+
+const visible = (element: HTMLElement): boolean => element.isConnected && element.getClientRects().length > 0;
+const usable = (element: HTMLElement): boolean => visible(element) && !element.matches(":disabled");
+
+/** The element of a part that has the focus first, if the part is on the screen. */
+export function firstIn(part: HTMLElement): HTMLElement | null {
+  const first = [...part.querySelectorAll<HTMLElement>("[data-first]")].find(usable);
+  return first ?? [...part.querySelectorAll<HTMLElement>(TABBABLE)].find(usable) ?? null;
+}
+
+const regions = (): HTMLElement[] => [...document.querySelectorAll<HTMLElement>("[data-region]")].filter(visible);
+
+/** Moves the focus to a part of the page. False when it is not on the screen, or nothing in it can have the focus. */
+export function focusRegion(name: string): boolean {
+  const part = regions().find((each) => each.dataset["region"] === name);
+  const target = part && firstIn(part);
+  target?.focus();
+  target?.scrollIntoView({ block: "nearest" });
+  return !!target;
+}
+
+/** True when a part has the focus already: whoever writes in it must not be taken out of it. */
+const hasFocus = (name: string): boolean => document.activeElement?.closest<HTMLElement>("[data-region]")?.dataset["region"] === name;
+
+/** The same for a part that is about to come; of several the first that is there. */
+export function focusSoon(...names: string[]): void {
+  let times = 0;
+  const look = () => {
+    // What lies over the page keeps the focus for as long as it is there.
+    const over = document.activeElement?.closest(PASSING);
+    if ((over || !names.some((name) => hasFocus(name) || focusRegion(name))) && ++times < 40) setTimeout(look, 25);
+  };
+  setTimeout(look, 30);
+}
+
+/** Goes round the parts of the page, as F6 does by custom. */
+export function nextRegion(by: 1 | -1): void {
+  const all = regions().filter((part) => firstIn(part));
+  const here = all.findIndex((part) => part.contains(document.activeElement));
+  const next = all.at(here < 0 ? (by > 0 ? 0 : -1) : (here + by) % all.length);
+  const target = next && firstIn(next);
+  target?.focus();
+  target?.scrollIntoView({ block: "nearest" });
+}
+
+/** Gives the focus back to what had it last and is still there; dialogs and menus only had it in passing. */
+export function giveBack(): void {
+  const before = had.findLast(({ element }) => usable(element) && !element.closest(PASSING));
+  if (before) before.element.focus();
+  else focusRegion("sheet");
+}
+
+function find(): void {
+  const last = had.at(-1);
+  const nowhere = !document.activeElement || document.activeElement === document.body;
+  if (!last || !nowhere || usable(last.element)) return;
+  if (!(last.region && focusRegion(last.region))) giveBack();
+}
+
+/** Watches over the focus for as long as the page is open. */
+export function watchFocus(): void {
+  let looking: ReturnType<typeof setTimeout> | undefined;
+  document.addEventListener("focusin", ({ target }) => {
+    if (!(target instanceof HTMLElement)) return;
+    had.push({ element: target, region: target.closest<HTMLElement>("[data-region]")?.dataset["region"] });
+    if (had.length > REMEMBERED) had.shift();
+  });
+  new MutationObserver(() => {
+    clearTimeout(looking);
+    looking = setTimeout(find, had.at(-1)?.element.isConnected ? HIDDEN_AFTER : LOST_AFTER);
+  }).observe(document.body, { childList: true, subtree: true, attributes: true, attributeFilter: ["disabled", "hidden"] });
+}
