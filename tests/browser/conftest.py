@@ -1,8 +1,13 @@
 """The real program, the real carrier, and Debian's Chromium."""
 
 import pytest
+from playwright.sync_api import expect
 
 from tests.servers import harbour
+
+# How long something may take to come is no test here: a busy machine is slow, and what comes at once costs nothing.
+PATIENCE = 30_000
+expect.set_options(timeout=PATIENCE)
 
 
 @pytest.fixture(scope="session")
@@ -35,7 +40,7 @@ def desk(office, page):
     page.on("console", lambda m: faults.append(m.text) if m.type == "error" and "status of 4" not in m.text else None)
     page.on("pageerror", lambda e: faults.append(str(e)))
     page.on("request", lambda r: None if r.url.startswith((office.url, "blob:")) else faults.append(r.url))
-    page.set_default_timeout(10_000)
+    page.set_default_timeout(PATIENCE)
     yield page
     # A killed program breaks off its answers; that is what one of the tests is about.
     assert [f for f in faults if "net::ERR_" not in f] == []

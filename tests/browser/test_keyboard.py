@@ -3,7 +3,8 @@
 import re
 
 import httpx
-from playwright.sync_api import expect
+import pytest
+from playwright.sync_api import Route, expect
 
 from tests.browser.keys import Hands, focused
 from tests.browser.steps import bring_in, drop
@@ -235,6 +236,70 @@ def test_the_filter_of_a_finding_ends_with_its_last_row(desk, office):
     hands.press("Enter")
     expect(desk.get_by_text("No row is left of those: all rows are shown again.")).to_be_visible()
     expect(desk.get_by_role("grid").get_by_role("row")).to_have_count(4)
+
+
+@pytest.mark.parametrize("behind", [["Tab", "C 16", "Enter"], ["Alt+w"]])
+def test_what_is_typed_before_its_row_has_come_is_written_in_it(desk, office, behind):
+    """A hand is faster than a slow network: the key that ends a cell waits with its letters; neither goes astray."""
+    bring_in(desk, office, SHEET.replace("902-555-0103", "902-555-01"), "ahead.csv")
+    hands, grid = Hands(desk), desk.get_by_role("grid")
+    expect(desk.get_by_role("region", name="Worth a look")).to_contain_text("two digits short")
+    late: list[Route] = []
+    slow = [True]
+    desk.route(re.compile(r"/rows\?.*finding="), lambda route: late.append(route) if slow[0] else route.continue_())
+    hands.press("Alt+l", "Enter")
+    expect(desk.get_by_text("Only these rows:")).to_be_visible()
+    expect(grid).to_be_focused()
+    for keys in ["902-555-0103", *behind]:
+        hands.press(keys) if keys in ("Tab", "Enter", "Alt+w") else hands.type(keys)
+    slow[0] = False
+    for route in late:
+        route.continue_()
+    expect(grid.get_by_role("row")).to_have_count(4)
+    expect(grid.get_by_role("row").nth(3)).to_contain_text("902-555-0103")
+    expect(grid.get_by_role("row").nth(3)).to_contain_text("C 16" if "C 16" in behind else "C16")
+    expect(grid.get_by_role("row").nth(1)).not_to_contain_text("C 16")
+    expect(grid.get_by_role("textbox")).to_have_count(0)
+    expect(desk.get_by_role("textbox", name="Wording") if "Alt+w" in behind else grid).to_be_focused()
+
+
+def test_a_late_answer_takes_no_hand_to_elsewhere(desk, office):
+    """A panel that was opened meanwhile stays, and what is typed behind "Add a row" is meant for that row."""
+    bring_in(desk, office, SHEET, "late.csv")
+    hands, grid = Hands(desk), desk.get_by_role("grid")
+    late: list[Route] = []
+    changing = re.compile(r"/columns/computed$|/rows$")
+    desk.route(changing, lambda r: r.continue_() if r.request.method == "GET" else late.append(r))
+
+    def answered():
+        while not late:
+            desk.wait_for_timeout(20)
+        late.pop().continue_()
+
+    hands.press("Alt+c")
+    expect(desk.get_by_label("Name", exact=True)).to_be_focused()
+    hands.type("Twice")
+    desk.locator(".formula .cm-content").click()
+    hands.type("1 + 1")
+    expect(desk.get_by_test_id("formula-result")).to_contain_text("2")
+    hands.press("Control+Enter", "Alt+k")
+    expect(desk.get_by_label("Name", exact=True)).to_be_focused()
+    hands.type("Pay")
+    answered()
+    expect(grid.get_by_role("columnheader", name="Twice")).to_be_visible()
+    hands.type(" link")
+    expect(desk.get_by_label("Name", exact=True)).to_have_value("Pay link")
+    hands.press("Escape")
+    expect(grid).to_be_focused()
+
+    hands.press("Home", "Alt+a")
+    hands.type("Dov")
+    hands.press("Tab")
+    answered()
+    expect(grid.get_by_role("row")).to_have_count(5)
+    expect(grid.get_by_role("row").nth(4)).to_contain_text("Dov")
+    expect(desk.get_by_test_id("chosen-cell")).to_contain_text("Mobile, row 4")
+    expect(grid.get_by_role("row").filter(has_text="Dov")).to_have_count(1)
 
 
 def test_the_focus_is_never_lost(desk, office):

@@ -243,11 +243,11 @@ def test_undo_takes_back_the_last_change_of_any_window_and_the_page_says_what_wa
     assert httpx.get(f"{here}/rows").json()["rows"][0]["cells"][0]["shown"] == "P1"
     desk.get_by_role("button", name="Save or remove").click()
     desk.get_by_role("menuitem", name="See what was changed").click()
+    # Whether the last letter is a change of its own depends on the pause before it.
     lines = desk.get_by_role("listitem")
-    expect(lines.nth(0)).to_contain_text("undone")
-    expect(lines.nth(0)).to_contain_text("row 1, First name")
-    expect(lines.nth(1)).to_contain_text("The wording")
-    expect(lines.nth(1)).to_contain_text("Hi {First name}!")
+    expect(lines.filter(has_text="row 1, First name")).to_contain_text("undone")
+    expect(lines.filter(has_text="The wording").first).to_contain_text("Hi {First name}!")
+    expect(lines.filter(has_text="The wording").first).not_to_contain_text("undone")
     desk.get_by_role("link", name="December berths").click()
     expect(slip).to_have_text("Hi P1!")
     desk.get_by_role("button", name="Undo the last change").click()

@@ -49,6 +49,14 @@ export function focusSoon(...names: string[]): void {
   setTimeout(look, 30);
 }
 
+let acts = 0;
+
+/** Asked now, tells later whether the hand has done nothing since: only then is what it gets late put under it. */
+export function handAtRest(): () => boolean {
+  const before = acts;
+  return () => acts === before;
+}
+
 /** Goes round the parts of the page, as F6 does by custom. */
 export function nextRegion(by: 1 | -1): void {
   const all = regions().filter((part) => firstIn(part));
@@ -76,6 +84,7 @@ function find(): void {
 /** Watches over the focus for as long as the page is open. */
 export function watchFocus(): void {
   let looking: ReturnType<typeof setTimeout> | undefined;
+  for (const act of ["keydown", "pointerdown"]) document.addEventListener(act, () => acts++, true);
   document.addEventListener("focusin", ({ target }) => {
     if (!(target instanceof HTMLElement)) return;
     had.push({ element: target, region: target.closest<HTMLElement>("[data-region]")?.dataset["region"] });

@@ -2,8 +2,11 @@ import { Button } from "../../ui/Button.tsx";
 import { Menu } from "../../ui/Menu.tsx";
 
 /** What takes the wording's place while it is open. */
+/** Where one column is computed: the one it is changed in, null for a new one. */
+export type ColumnPanel = { kind: "formula" | "link"; was: string | null };
+
 export type Panel =
-  | { kind: "formula" | "link"; was: string | null }
+  | ColumnPanel
   | { kind: "tables" }
   | { kind: "rules" }
   | { kind: "combine" };

@@ -1,6 +1,6 @@
 import { lazy, Suspense } from "react";
 import type { Desk } from "../../api/client.ts";
-import type { Panel } from "./ComputeMenu.tsx";
+import type { ColumnPanel, Panel } from "./ComputeMenu.tsx";
 import type { Commands } from "../desk/useCommands.ts";
 
 const ComputePanel = lazy(() => import("./ComputePanel.tsx"));
@@ -14,8 +14,8 @@ type Props = {
   row: number;
   onRow: (row: number) => void;
   commands: Commands;
-  /** Told of the column that was put in. */
-  onPut: (name: string) => void;
+  /** Told of the column that was put in by a panel, and whether the hand has done nothing since. */
+  onPut: (panel: ColumnPanel, name: string, rested: boolean) => void;
   onOpen: (panel: Panel) => void;
   onClose: () => void;
 };
@@ -41,17 +41,15 @@ function OpenPanel({ panel, desk, row, onRow, commands, onPut, onOpen, onClose }
       row={row}
       onRow={onRow}
       onPut={(body, then) =>
-        commands.putComputed(body, () => {
+        commands.putComputed(body, (_, rested) => {
           then();
-          onClose();
-          onPut(body.name);
+          onPut(panel, body.name, rested);
         })
       }
       onRemove={(name, then) =>
-        commands.removeComputed(name, () => {
+        commands.removeComputed(name, (_, rested) => {
           then();
-          onClose();
-          onPut("");
+          onPut(panel, "", rested);
         })
       }
       onClose={onClose}

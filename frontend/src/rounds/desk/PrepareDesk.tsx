@@ -1,11 +1,11 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, told, type ColumnOut, type Desk } from "../../api/client.ts";
-import { focusSoon } from "../../ui/focus.ts";
+import { focusRegion, focusSoon } from "../../ui/focus.ts";
 import { useKept, useUnkept } from "../../ui/kept.ts";
 import { useNotices } from "../../ui/notices.tsx";
 import { useTitle } from "../../ui/useTitle.ts";
-import { ComputeMenu, type Panel } from "../compute/ComputeMenu.tsx";
+import { ComputeMenu, type ColumnPanel, type Panel } from "../compute/ComputeMenu.tsx";
 import { PanelPaper } from "../compute/PanelPaper.tsx";
 import { Dock } from "../dock/Dock.tsx";
 import type { Blocks } from "../grid/useBlocks.ts";
@@ -62,18 +62,31 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
     [setPanel],
   );
   const closePanel = useCallback(() => setPanel(null), [setPanel]);
-  const showColumn = useCallback((column: string) => {
-    dispatch({ type: "cell chosen", row: here.current, column });
-    focusSoon("sheet");
-  }, [dispatch]);
-  const addRow = useCallback(
-    () =>
-      commands.addRow((found) => {
-        dispatch({ type: "row found", row: found.rows });
-        focusSoon("sheet");
-      }),
-    [commands, dispatch],
+  const put = useCallback(
+    (mine: ColumnPanel, column: string, rested: boolean) => {
+      // By now another panel may be open, and the hand in it.
+      setPanel((now) => (now && "was" in now && now.kind === mine.kind && now.was === mine.was ? null : now));
+      if (!rested) return;
+      dispatch({ type: "cell chosen", row: here.current, column });
+      focusSoon("sheet");
+    },
+    [dispatch, setPanel],
   );
+  // What is typed behind it is meant for the row that is added, not for the one that is still chosen.
+  const rowComes = useRef(false);
+  const addRow = useCallback(() => {
+    rowComes.current = true;
+    focusRegion("sheet");
+    focusSoon("sheet");
+    void commands
+      .addRow((found) => {
+        rowComes.current = false;
+        dispatch({ type: "row found", row: found.rows });
+      })
+      .finally(() => {
+        rowComes.current = false;
+      });
+  }, [commands, dispatch]);
   // What is undone is what stands in the program: the last words are kept first.
   const { settled } = wording;
   const undo = useCallback(() => commands.undo(settled()), [commands, settled]);
@@ -132,13 +145,14 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
             onFormula={openFormula}
             onMend={commands.mend}
             blocks={blocks}
+            rowComes={rowComes}
           >
             <UndoButtons desk={desk} onUndo={() => void undo()} onRedo={() => void redo()} onWalk={(which, upto) => void commands.walk(which, upto, settled())} />
             <ComputeMenu onOpen={setPanel} />
           </SheetPaper>
           <div className="desk-right">
             <ToBeSaid desk={desk} commands={commands} />
-            <PanelPaper panel={panel} desk={desk} row={state.row} onRow={chooseRow} commands={commands} onPut={showColumn} onOpen={setPanel} onClose={closePanel} />
+            <PanelPaper panel={panel} desk={desk} row={state.row} onRow={chooseRow} commands={commands} onPut={put} onOpen={setPanel} onClose={closePanel} />
             <div className={panel ? "hidden" : "contents"}>
               <WordingBox
                 key={desk.id}

@@ -21,6 +21,8 @@ type Props = {
   onFormula: (column: ColumnOut) => void;
   onMend: (row: number, column: string, typed: string, was: string) => void;
   blocks: Blocks;
+  /** True while a row is added, which the hand is on its way to. */
+  rowComes?: RefObject<boolean>;
   children?: ReactNode;
 };
 

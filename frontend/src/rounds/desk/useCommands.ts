@@ -3,12 +3,15 @@ import { useCallback, useMemo } from "react";
 import { api, told, Trouble, type ColumnChange, type ComputedIn, type Desk, type PasteIn, type SetupIn, type Tally } from "../../api/client.ts";
 import { newest } from "../../api/newest.ts";
 import { tellOthers } from "../../api/news.ts";
-import { focusSoon } from "../../ui/focus.ts";
+import { focusSoon, handAtRest } from "../../ui/focus.ts";
 import { counted, sentenceCase } from "../../ui/format.ts";
 import { received, tallyKey } from "../tally/useTally.ts";
 import { useNotices } from "../../ui/notices.tsx";
 
 export type Keeping = { left_out?: boolean; released?: boolean };
+
+/** What follows on a change; `rested` says that the hand has done nothing since it asked for it. */
+export type Then = (found: Desk, rested: boolean) => void;
 
 /**
  * All that can be done to a round. Commands go out one after the other; of the answers the one with the newest version
@@ -29,11 +32,12 @@ export function useCommands(id: number) {
     [queries, id],
   );
   const run = useCallback(
-    async <T>(asking: () => Promise<T>, then?: (done: T) => void): Promise<T | null> => {
+    async <T>(asking: () => Promise<T>, then?: (done: T, rested: boolean) => void): Promise<T | null> => {
+      const rested = handAtRest();
       try {
         const done = (await mutateAsync(asking)) as T;
         tellOthers(id);
-        then?.(done);
+        then?.(done, rested());
         return done;
       } catch (error) {
         notices.trouble(error);
@@ -46,19 +50,21 @@ export function useCommands(id: number) {
   return useMemo(() => {
     const params = { path: { round_id: id } };
     const changed =
-      (then?: (found: Desk) => void) =>
-      (found: Desk): void => {
+      (then?: Then) =>
+      (found: Desk, rested: boolean): void => {
         show(found);
-        then?.(found);
+        then?.(found, rested);
       };
-    const desk = (asking: () => Promise<Desk>, then?: (found: Desk) => void) => void run(asking, changed(then));
+    const desk = (asking: () => Promise<Desk>, then?: Then) => void run(asking, changed(then));
     /** Takes one change back, if nothing else was changed since. */
     const takeBack = (change: number | null | undefined) => {
       if (change != null)
         desk(() => told(api.POST("/api/rounds/{round_id}/undo", { params: { ...params, query: { change } } })));
     };
     // The next thing that is asked; where nothing more is, the sheet.
-    const onToBeSaid = () => focusSoon("to be said", "sheet");
+    const onToBeSaid: Then = (_, rested) => {
+      if (rested) focusSoon("to be said", "sheet");
+    };
     const keep = (number: number, body: Keeping) => {
       const said = body.released ? "will be sent all the same" : body.left_out ? "is left out" : "is taken back";
       void run(
@@ -69,10 +75,9 @@ export function useCommands(id: number) {
         },
       );
     };
-    const seen = (found: Tally, then?: (found: Tally) => void) => {
+    const seen = (found: Tally) => {
       queries.setQueryData(tallyKey(id), received(found));
       refresh();
-      then?.(found);
     };
     return {
       show,
@@ -122,7 +127,7 @@ export function useCommands(id: number) {
         ),
       redo: (before: Promise<void>) =>
         run(() => before.then(() => told(api.POST("/api/rounds/{round_id}/redo", { params }))), changed()),
-      addRow: (then: (found: Desk) => void) => desk(() => told(api.POST("/api/rounds/{round_id}/rows", { params })), then),
+      addRow: (then: Then) => run(() => told(api.POST("/api/rounds/{round_id}/rows", { params })), changed(then)),
       match: (name: string, column: string) =>
         desk(() => told(api.POST("/api/rounds/{round_id}/columns/match", { params, body: { name, column } })), onToBeSaid),
       forget: (name: string) =>
@@ -132,17 +137,17 @@ export function useCommands(id: number) {
       saySent: (name: string, leave_out: boolean) =>
         desk(() => told(api.POST("/api/rounds/{round_id}/columns/sent", { params, body: { name, leave_out } }))),
       mendRecipe: () => desk(() => told(api.POST("/api/rounds/{round_id}/recipe/mend", { params }))),
-      putComputed: (body: ComputedIn, then: () => void) =>
+      putComputed: (body: ComputedIn, then: Then) =>
         desk(() => told(api.PUT("/api/rounds/{round_id}/columns/computed", { params, body })), then),
-      removeComputed: (name: string, then: () => void) =>
+      removeComputed: (name: string, then: Then) =>
         desk(
           () => told(api.DELETE("/api/rounds/{round_id}/columns/computed", { params: { ...params, query: { name } } })),
-          (found) => {
-            then();
+          (found, rested) => {
+            then(found, rested);
             notices.done(`The column ${name} is removed.`, () => takeBack(found.change));
           },
         ),
-      setUp: (body: SetupIn, then?: (found: Desk) => void) => desk(() => told(api.PATCH("/api/rounds/{round_id}", { params, body })), then),
+      setUp: (body: SetupIn, then?: Then) => desk(() => told(api.PATCH("/api/rounds/{round_id}", { params, body })), then),
       keep,
       send: (name: "pause" | "go-on" | "stop") =>
         void run(() => told(api.POST(`/api/rounds/{round_id}/${name}`, { params })), seen),

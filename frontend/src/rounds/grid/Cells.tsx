@@ -1,17 +1,12 @@
-import { memo, useEffect, useRef, useState } from "react";
+import { memo, useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { CellOut, RowOut } from "../../api/client.ts";
 import { clockSeconds, figure, sentenceCase } from "../../ui/format.ts";
 import { inkOf, MarkWord } from "../../ui/Mark.tsx";
 import { isComputed } from "../columns.ts";
 import { isMended, toldOf, writtenIn } from "./cells.ts";
-import { MARK } from "./hand.ts";
+import { endOf, MARK, type Onward } from "./hand.ts";
 import type { Shown } from "./layout.ts";
-
-/** How a cell is written in: over what it has, or changing that. */
-export type Writing = "over" | "change";
-
-/** Where the hand goes on to from a cell that was written; "away" where something else has the focus by then. */
-export type Onward = "down" | "up" | "right" | "left" | "stay" | "away";
+import type { Writing } from "./useWriting.ts";
 
 /** A pinned column stays in sight; the others fade as they go under the first of them. */
 export const groundOf = ({ column, pinned, edge }: Shown): string =>
@@ -22,16 +17,15 @@ export const cellId = (row: number, column: number): string => `cell-${row}-${co
 type WrittenInProps = {
   text: string;
   how: Writing;
-  /** What was typed over the cell before its field was there. */
-  ahead: string;
-  label: string; onDone: (typed: string | null, onward: Onward) => void;
+  /** What was typed over the cell before its field was there; null for nothing. */
+  ahead: string | null;
+  label: string;
+  onDone: (typed: string | null, onward: Onward) => void;
 };
-
-const ENDS: Record<string, Onward> = { ArrowDown: "down", ArrowUp: "up", ArrowRight: "right", ArrowLeft: "left" };
 
 /** A cell being written in. Enter and Tab keep it and go on, Escape leaves it as it was. */
 function WrittenIn({ text, how, ahead, label, onDone }: WrittenInProps) {
-  const [typed, setTyped] = useState(how === "over" ? ahead : text);
+  const [typed, setTyped] = useState(ahead ?? (how === "over" ? "" : text));
   // Leaving the field takes it away, which is leaving it once more.
   const over = useRef(false);
   const finish = (kept: string | null, onward: Onward) => {
@@ -41,7 +35,7 @@ function WrittenIn({ text, how, ahead, label, onDone }: WrittenInProps) {
   };
   // A row that leaves the list while it is written in takes the field away; what was typed is kept.
   const leave = useRef<() => void>(() => undefined);
-  useEffect(() => {
+  useLayoutEffect(() => {
     leave.current = () => finish(typed, "away");
   });
   useEffect(() => () => leave.current(), []);
@@ -50,18 +44,16 @@ function WrittenIn({ text, how, ahead, label, onDone }: WrittenInProps) {
       autoFocus
       aria-label={label}
       value={typed}
-      onFocus={(e) => how === "change" && e.target.select()}
+      onFocus={(e) => how === "change" && ahead === null && e.target.select()}
       onChange={(e) => setTyped(e.target.value)}
       onBlur={() => finish(typed, "away")}
       onKeyDown={(e) => {
         e.stopPropagation();
         if (e.nativeEvent.isComposing) return;
         // Written over, a cell is left by an arrow; where it is changed, the arrows move in it.
-        const arrow = how === "over" ? ENDS[e.key] : undefined;
-        if (e.key === "Enter") finish(typed, e.shiftKey ? "up" : "down");
-        else if (e.key === "Tab") finish(typed, e.shiftKey ? "left" : "right");
-        else if (e.key === "Escape") finish(null, "stay");
-        else if (arrow) finish(typed, arrow);
+        const end = how === "change" && e.key.startsWith("Arrow") ? null : endOf(e);
+        if (e.key === "Escape") finish(null, "stay");
+        else if (end) finish(typed, end);
         else return;
         e.preventDefault();
       }}
@@ -80,7 +72,7 @@ type Props = {
   left: number | null;
   right: number | null;
   writing: Writing | null;
-  ahead: string;
+  ahead: string | null;
   onWritten: (typed: string | null, onward: Onward) => void;
 };
 

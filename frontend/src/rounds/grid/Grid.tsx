@@ -1,20 +1,19 @@
 import { useVirtualizer, defaultRangeExtractor, type Range } from "@tanstack/react-virtual";
-import { memo, useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent, type RefObject } from "react";
+import { memo, useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent, type RefObject } from "react";
 import { flushSync } from "react-dom";
-import { sentenceOf, type ColumnChange, type ColumnOut, type Desk } from "../../api/client.ts";
+import { sentenceOf, type ColumnChange, type ColumnOut, type Desk, type RowOut } from "../../api/client.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
-import { useUnkept } from "../../ui/kept.ts";
 import type { Filter } from "../desk/state.ts";
 import { isComputed } from "../columns.ts";
 import { CellLine } from "./CellLine.tsx";
-import { cellId, Cells, groundOf, type Onward, type Writing } from "./Cells.tsx";
-import { writtenIn } from "./cells.ts";
-import { chosenIn, isOneCell, MARK, moved, onward, type Hand, type Spot } from "./hand.ts";
+import { cellId, Cells, groundOf } from "./Cells.tsx";
+import { chosenIn, isOneCell, MARK, moved, type Hand, type Key, type Spot } from "./hand.ts";
 import { HeadCell } from "./HeadCell.tsx";
 import { HEAD_HEIGHT, leastWidth, MARK_WIDTH, PART_OF_A_PIXEL, pinnedWidth, ROW_HEIGHT, shownColumns, slackOf, template } from "./layout.ts";
 import { useBlocks, type Blocks } from "./useBlocks.ts";
 import { useRows } from "./useRows.ts";
 import { useWidths } from "./widths.ts";
+import { useWriting } from "./useWriting.ts";
 
 type Props = {
   desk: Desk;
@@ -30,14 +29,14 @@ type Props = {
   onFormula: (column: ColumnOut) => void;
   onMend: (row: number, column: string, typed: string, was: string) => void;
   blocks: Blocks;
+  /** True while a row is added, which the hand is on its way to. */
+  rowComes?: RefObject<boolean>;
 };
 
 const WIDER = 24;
-/** How long a cell may show what stood there before it was written, in ms. */
-const STALE_AT_MOST = 5_000;
 
 /** The sheet with the mark in front; only the rows in sight are fetched and drawn, and a key in the wording draws none. */
-export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follow, onCell, onColumn, onFormula, onMend, blocks }: Props) {
+export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follow, onCell, onColumn, onFormula, onMend, blocks, rowComes }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
   const started = desk.stage !== "preparing";
   const [widths, setWidth] = useWidths();
@@ -89,23 +88,31 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
   const nameOf = (at: number): string | null => (at === MARK ? null : (shown[at]?.column.name ?? ""));
 
   const [refused, setRefused] = useState("");
-  const [writing, setWriting] = useState<{ how: Writing; row: number; column: ColumnOut; shows: string; was: string; ahead: string } | null>(null);
-  /** Letters typed over a cell whose row is still on its way: a word must not lose its beginning. */
-  const ahead = useRef("");
-  const own = useRef<{ row: number; column: string; before: string; typed: string; at: number } | null>(null);
-  useUnkept("cell", writing !== null);
   const latest = useRef(0);
-  const go = (to: Hand) => {
+  const goingTo = useRef<number | null>(null);
+  const go = (to: Hand): number | null => {
     const mine = ++latest.current;
     setRefused("");
-    ahead.current = "";
+    forget();
     setFrom(isOneCell(to) || !inList ? null : { listed, spot: to.from });
     place.current.place = to.at.place;
     list.scrollToIndex(to.at.place, { align: "auto" });
     const number = filtered ? at(to.at.place)?.number : to.at.place + 1;
     const name = nameOf(to.at.column);
-    if (number !== undefined) onCell(number, name);
-    else void between(to.at.place, to.at.place).then(([found]) => found && latest.current === mine && onCell(found.number, name));
+    goingTo.current = number === undefined ? to.at.column : null;
+    if (number !== undefined) {
+      onCell(number, name);
+      return number;
+    }
+    const arrived = (found: RowOut | undefined) => {
+      if (latest.current !== mine) return;
+      goingTo.current = null;
+      // Where nothing comes of it, nothing waits for it any more.
+      if (!found || (found.number === row && to.at.column === index)) forget();
+      else onCell(found.number, name);
+    };
+    between(to.at.place, to.at.place).then(([found]) => arrived(found), () => arrived(undefined));
+    return null;
   };
 
   const scrolledTo = filtered ? null : row - 1;
@@ -140,54 +147,22 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
     if (isComputed(over.column)) return `${over.column.name} is worked out, so nothing is typed over it. Enter opens what it is worked out by.`;
     return "";
   };
-  const write = (how: Writing) => {
-    if (how === "change" && over && isComputed(over.column) && !started) {
-      onFormula(over.column);
-      return;
-    }
-    const why = whyNot();
-    setRefused(why);
-    if (why || !over || !here) return;
-    setFrom(null);
-    const last = own.current;
-    const shows = writtenIn(cell);
-    // The cell may still show what stood there before it was last written from here.
-    const stale = last?.row === row && last.column === over.column.name && last.before === shows && Date.now() - last.at < STALE_AT_MOST;
-    setWriting({ how, row, column: over.column, shows, was: stale ? last.typed : shows, ahead: ahead.current });
-  };
-  useEffect(() => {
-    // By now the field has it.
-    if (writing) ahead.current = "";
-  }, [writing]);
-  const come = !!here;
-  useEffect(() => {
-    if (come && ahead.current) write("over");
-    // Only a row that comes has what was typed ahead written in it.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [come, row, index]);
-  const written = (typed: string | null, next: Onward) => {
-    if (!writing) return;
-    setWriting(null);
-    if (typed !== null) {
-      own.current = { row: writing.row, column: writing.column.name, before: writing.shows, typed: typed.trim(), at: Date.now() };
-      onMend(writing.row, writing.column.name, typed, writing.was);
-    }
-    if (next === "away") return;
-    scroller.current?.focus();
-    const keys = { up: "ArrowUp", down: "ArrowDown" } as const;
-    const to =
-      next === "stay"
-        ? null
-        : next === "up" || next === "down"
-          ? moved({ at: spot, from: spot }, { key: keys[next], ctrlKey: false, shiftKey: false }, size)
-          : onward({ at: spot, from: spot }, size, next === "right" ? 1 : -1);
-    if (to) go(to);
-  };
-  const doneWriting = useRef(written);
-  useEffect(() => {
-    doneWriting.current = written;
+  const { writing, write, onWritten, ahead, forget } = useWriting({
+    row,
+    spot,
+    here: !!here,
+    boundFor: () => goingTo.current ?? (rowComes?.current ? index : null),
+    column: over?.column ?? null,
+    cell,
+    size,
+    whyNot,
+    setRefused,
+    onFormula: started ? null : onFormula,
+    onMend,
+    go,
+    focus: () => scroller.current?.focus(),
+    hasFocus: () => document.activeElement === scroller.current,
   });
-  const onWritten = useCallback((typed: string | null, next: Onward) => doneWriting.current(typed, next), []);
 
   const chosen = chosenIn(inList ? hand : { at: { ...spot, place: -1 }, from: { ...spot, place: -1 } });
   const range = { ...chosen, left: Math.max(0, chosen.left), right: Math.max(0, chosen.right) };
@@ -198,23 +173,26 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
       if (event.target !== scroller.current || !event.getModifierState("AltGraph")) return;
     }
     const ctrl = (event.ctrlKey || event.metaKey) && !event.getModifierState("AltGraph");
-    const to = moved(hand, { key: event.key, ctrlKey: ctrl, shiftKey: event.shiftKey }, size);
-    if (to) go(to);
-    else if (event.key === "Enter" || event.key === "F2") write("change");
+    const key: Key = { key: event.key, ctrlKey: ctrl, shiftKey: event.shiftKey };
+    const to = moved(hand, key, size);
+    if (ahead(key)) setRefused("");
+    else if (to) go(to);
+    else if (event.key === "Enter" || event.key === "F2") {
+      setFrom(null);
+      write("change");
+    }
     else if (event.key === "Escape") {
       setFrom(null);
       setRefused("");
-      ahead.current = "";
     } else if (event.key === "Delete" || event.key === "Backspace") empty();
     else if (event.key.toLowerCase() === "d" && ctrl) fill();
     else {
       const letter = event.key.length === 1 || ["Dead", "Process", "Unidentified"].includes(event.key);
       // The letter itself goes into the field, which has the focus before the browser writes it.
-      if (!letter || ctrl) return;
-      if (!here && !whyNot()) {
-        ahead.current += event.key.length === 1 ? event.key : "";
-        event.preventDefault();
-      } else flushSync(() => write("over"));
+      if (letter && !ctrl) {
+        setFrom(null);
+        flushSync(() => write("over"));
+      }
       return;
     }
     event.preventDefault();
@@ -356,7 +334,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
                         left={among ? range.left : null}
                         right={among ? range.right : null}
                         writing={mine && writing?.row === row ? writing.how : null}
-                        ahead={writing?.ahead ?? ""}
+                        ahead={writing?.ahead ?? null}
                         onWritten={onWritten}
                       />
                     ) : (

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { chosenIn, MARK, moved, onward, type Hand } from "./hand.ts";
+import { chosenIn, MARK, moved, onward, typedAhead, waits, type Hand, type Key } from "./hand.ts";
 
 const size = { rows: 10, columns: 4, page: 3 };
 const hand = (place: number, column: number, from = [place, column]): Hand => ({
@@ -52,4 +52,36 @@ test("what is chosen has its ends in order, whichever way it was chosen", () => 
 test("after a cell is written the hand goes on, and stays at the very end", () => {
   expect(onward(hand(0, 3), size, 1)).toEqual(hand(1, 0));
   expect(onward(hand(9, 3), size, 1)).toBeNull();
+});
+
+const pressed = (keys: string): Key[] =>
+  keys.split(" ").map((key) => {
+    const parts = key.split("+");
+    return { key: parts.at(-1) ?? "", ctrlKey: parts.includes("Ctrl"), shiftKey: parts.includes("Shift") };
+  });
+
+/** The keys, what they write, how they leave the cell, and how many are meant for the next one. */
+const AHEAD: [string, string | null, string | null, number][] = [
+  ["9 0 Enter", "90", "down", 0],
+  ["9 0", "90", null, 0],
+  ["9 0 Backspace 1 Tab 2 Enter", "91", "right", 2],
+  ["9 Shift+Enter", "9", "up", 0],
+  ["9 ArrowUp 8", "9", "up", 1],
+  ["9 Escape 8 Enter", null, "stay", 2],
+  ["ArrowDown 8", null, "down", 1],
+  ["Enter 8 Enter", "8", "down", 0],
+  ["Enter Enter", null, "down", 0],
+  ["Enter ArrowLeft 8 Enter", null, null, 0],
+  ["Delete Enter", "", "stay", 1],
+  ["9 Ctrl+v Enter", "9", "down", 0],
+];
+
+test.each(AHEAD)("typed ahead of its row: %s", (keys, text, end, rest) => {
+  const told = typedAhead(pressed(keys));
+  expect([told.text, told.end, told.rest.length]).toEqual([text, end, rest]);
+});
+
+test("a key that only moves does not wait, unless it is behind one that writes", () => {
+  const down: Key = { key: "ArrowDown", ctrlKey: false, shiftKey: false };
+  expect([waits([], down), waits(pressed("9"), down), waits([], { ...down, key: "v", ctrlKey: true })]).toEqual([false, true, false]);
 });

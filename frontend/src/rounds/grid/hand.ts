@@ -12,7 +12,7 @@ export type Hand = { at: Spot; from: Spot };
 /** `page` is how many rows are in sight. */
 export type Size = { rows: number; columns: number; page: number };
 
-type Key = { key: string; ctrlKey: boolean; shiftKey: boolean };
+export type Key = { key: string; ctrlKey: boolean; shiftKey: boolean };
 
 const within = (n: number, least: number, most: number): number => Math.max(least, Math.min(most, n));
 
@@ -65,4 +65,56 @@ export function moved(hand: Hand, { key, ctrlKey: ctrl, shiftKey: shift }: Key, 
   const at = { place: within(to[0], 0, bottom), column: within(to[1], shift ? 0 : MARK, right) };
   const from = { ...hand.from, column: Math.max(0, hand.from.column) };
   return { at, from: shift ? from : at };
+}
+
+/** Where the hand goes on to from a cell that was written; "away" where something else has the focus by then. */
+export type Onward = "down" | "up" | "right" | "left" | "stay" | "away";
+
+const ARROWS: Record<string, Onward> = { ArrowDown: "down", ArrowUp: "up", ArrowRight: "right", ArrowLeft: "left" };
+
+/** How a key ends what is typed over a cell; null where it does not. */
+export function endOf({ key, shiftKey }: Key): Onward | null {
+  if (key === "Enter") return shiftKey ? "up" : "down";
+  if (key === "Tab") return shiftKey ? "left" : "right";
+  return ARROWS[key] ?? null;
+}
+
+/** Where the hand is after a cell was written; null where it stays. */
+export function after(hand: Hand, next: Onward, size: Size): Hand | null {
+  const here = { at: hand.at, from: hand.at };
+  if (next === "right" || next === "left") return onward(here, size, next === "right" ? 1 : -1);
+  const key = { down: "ArrowDown", up: "ArrowUp", stay: "", away: "" }[next];
+  return moved(here, { key, ctrlKey: false, shiftKey: false }, size);
+}
+
+/** A letter as it is typed, not one that goes with Ctrl. */
+const isLetter = ({ key, ctrlKey }: Key): boolean => key.length === 1 && !ctrlKey;
+
+const OPENS = ["Enter", "F2"];
+
+/** Whether a key at a cell whose row is still on its way waits for it: what opens the cell does, and all that is typed behind that. */
+export const waits = (typed: Key[], key: Key): boolean => typed.length > 0 || isLetter(key) || OPENS.includes(key.key);
+
+/**
+ * Keys typed at a cell whose row was still on its way: how they open it, what they write in it (null for nothing), how
+ * they leave it (null while it is still open), and those meant for the cell after it.
+ */
+export function typedAhead(keys: Key[]): { opens: boolean; change: boolean; text: string | null; end: Onward | null; rest: Key[] } {
+  const first = keys[0]?.key ?? "";
+  const change = OPENS.includes(first);
+  const opens = change || keys.slice(0, 1).some(isLetter);
+  let text: string | null = null;
+  for (const [i, key] of keys.entries()) {
+    if (i === 0 && change) continue;
+    const told = { opens, change, rest: keys.slice(i + 1) };
+    const end = endOf(key);
+    if (key.key === "Escape") return { ...told, text: null, end: "stay" };
+    if (key.key === "Delete" && !opens) return { ...told, text: "", end: "stay" };
+    // Where a cell is changed, an arrow goes to a place in it that nobody has seen yet: it is left open for the hand.
+    if (end && change && key.key in ARROWS) return { ...told, text, end: null, rest: [] };
+    if (end) return { ...told, text, end };
+    if (key.key === "Backspace") text = (text ?? "").slice(0, -1);
+    else if (isLetter(key)) text = (text ?? "") + key.key;
+  }
+  return { opens, change, text, end: null, rest: [] };
 }

@@ -1,0 +1,141 @@
+import { useCallback, useLayoutEffect, useRef, useState } from "react";
+import type { CellOut, ColumnOut } from "../../api/client.ts";
+import { isComputed } from "../columns.ts";
+import { useUnkept } from "../../ui/kept.ts";
+import { writtenIn } from "./cells.ts";
+import { after, typedAhead, waits, type Hand, type Key, type Onward, type Size, type Spot } from "./hand.ts";
+
+/** How a cell is written in: over what it has, or changing that. */
+export type Writing = "over" | "change";
+
+type Open = {
+  how: Writing;
+  row: number;
+  column: ColumnOut;
+  /** What the cell shows, and what stands in it. */
+  shows: string;
+  was: string;
+  /** What was typed over the cell before its field was there; null for nothing. */
+  ahead: string | null;
+};
+
+type Given = {
+  row: number;
+  spot: Spot;
+  size: Size;
+  /** The chosen column, null for the mark; and its cell, once its row has come. */
+  column: ColumnOut | null;
+  here: boolean;
+  /** The column of the cell that the hand is on its way to, whose row is not chosen yet; null while it is where it was sent. */
+  boundFor: () => number | null;
+  cell: CellOut | undefined;
+  whyNot: () => string;
+  setRefused: (why: string) => void;
+  /** Opens a computed column's formula; null where that is locked. */
+  onFormula: ((column: ColumnOut) => void) | null;
+  onMend: (row: number, column: string, typed: string, was: string) => void;
+  /** Moves the hand; gives the number of the row it is at, null while that is fetched. */
+  go: (to: Hand) => number | null;
+  focus: () => void;
+  hasFocus: () => boolean;
+};
+
+/** How long a cell may show what stood there before it was written, in ms. */
+const STALE_AT_MOST = 5_000;
+
+/**
+ * Writing in the chosen cell. Keys typed before its row has come wait for it, each with its sense: a word must not lose
+ * its beginning, nor the key that ends it.
+ */
+export function useWriting(given: Given) {
+  const { row, spot, here, boundFor, column, cell, size, whyNot, setRefused, onFormula, onMend, go, focus, hasFocus } = given;
+  const [writing, setWriting] = useState<Open | null>(null);
+  useUnkept("cell", writing !== null);
+  const own = useRef<{ row: number; column: string; before: string; typed: string; at: number } | null>(null);
+  /** `row` is null where it is not known yet which one the hand went on to. */
+  const waiting = useRef<{ row: number | null; column: number; keys: Key[] }>({ row: null, column: 0, keys: [] });
+
+  const opened = (how: Writing, ahead: string | null): Open | null => {
+    const why = whyNot();
+    setRefused(why);
+    if (why || !column || !here) return null;
+    const last = own.current;
+    const shows = writtenIn(cell);
+    // The cell may still show what stood there before it was last written from here.
+    const stale = last?.row === row && last.column === column.name && last.before === shows && Date.now() - last.at < STALE_AT_MOST;
+    return { how, row, column, shows, was: stale ? last.typed : shows, ahead };
+  };
+  const write = (how: Writing, ahead: string | null = null) => {
+    if (how === "change" && column && isComputed(column) && onFormula) onFormula(column);
+    else {
+      const open = opened(how, ahead);
+      if (open) setWriting(open);
+    }
+  };
+  const keep = (open: Open, typed: string | null) => {
+    if (typed === null || typed === open.shows) return;
+    own.current = { row: open.row, column: open.column.name, before: open.shows, typed: typed.trim(), at: Date.now() };
+    onMend(open.row, open.column.name, typed, open.was);
+  };
+  const written = (typed: string | null, next: Onward) => {
+    if (!writing) return;
+    setWriting(null);
+    keep(writing, typed);
+    if (next === "away") return;
+    focus();
+    const to = after({ at: spot, from: spot }, next, size);
+    if (to) go(to);
+  };
+  const doneWriting = useRef(written);
+  // Before the next key can come, as is what follows: between a draw and a later effect a letter, or the key that ends the
+  // cell, would meet what was there before.
+  useLayoutEffect(() => {
+    doneWriting.current = written;
+  });
+  const onWritten = useCallback((typed: string | null, next: Onward) => doneWriting.current(typed, next), []);
+
+  const forget = () => {
+    waiting.current = { row: null, column: 0, keys: [] };
+  };
+  const replay = () => {
+    let { keys } = waiting.current;
+    forget();
+    while (keys.length > 0) {
+      const { opens, change, text, end, rest } = typedAhead(keys);
+      keys = rest;
+      // A hand that has gone elsewhere has left the cell, which keeps what was typed in it.
+      if (end === null && hasFocus()) {
+        if (opens) write(change ? "change" : "over", text);
+        return;
+      }
+      const open = text === null ? null : opened("over", null);
+      if (open) keep(open, text);
+      const to = after({ at: spot, from: spot }, end ?? "away", size);
+      if (!to || (to.at.place === spot.place && to.at.column === spot.column)) continue;
+      waiting.current = { row: go(to), column: to.at.column, keys };
+      return;
+    }
+  };
+  useLayoutEffect(() => {
+    const meant = waiting.current;
+    if (!here || boundFor() !== null || meant.keys.length === 0) return;
+    // Something else chose another cell meanwhile: what was meant for one is not written in another.
+    if ((meant.row ?? row) !== row || meant.column !== spot.column) forget();
+    else replay();
+    // Only a cell that comes, or is chosen, has what was typed ahead written in it.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [here, row, spot.column]);
+
+  /** True when a key waits for the row it is meant for. */
+  const ahead = (key: Key): boolean => {
+    const bound = boundFor();
+    if ((here && bound === null) || whyNot()) return false;
+    const meant = bound === null ? { row, column: spot.column } : { row: null, column: bound };
+    const { keys: earlier, ...mine } = waiting.current;
+    const typed = mine.row === meant.row && mine.column === meant.column ? earlier : [];
+    if (!waits(typed, key)) return false;
+    waiting.current = { ...meant, keys: [...typed, key] };
+    return true;
+  };
+  return { writing, write, onWritten, ahead, forget };
+}
