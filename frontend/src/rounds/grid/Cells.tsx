@@ -3,7 +3,7 @@ import type { CellOut, RowOut } from "../../api/client.ts";
 import { clockSeconds, figure, sentenceCase } from "../../ui/format.ts";
 import { inkOf, MarkWord } from "../../ui/Mark.tsx";
 import { isComputed } from "../columns.ts";
-import { isMended, toldOf, writtenIn } from "./cells.ts";
+import { isMended, toldOf } from "./cells.ts";
 import { endOf, MARK, type Onward } from "./hand.ts";
 import type { Shown } from "./layout.ts";
 import type { Writing } from "./useWriting.ts";
@@ -14,24 +14,20 @@ export const groundOf = ({ column, pinned, edge }: Shown): string =>
 
 export const cellId = (row: number, column: number): string => `cell-${row}-${column}`;
 
-type WrittenInProps = {
-  text: string;
-  how: Writing;
-  /** What was typed over the cell before its field was there; null for nothing. */
-  ahead: string | null;
+type WrittenInProps = Pick<Writing, "how" | "was" | "ahead"> & {
   label: string;
   onDone: (typed: string | null, onward: Onward) => void;
 };
 
 /** A cell being written in. Enter and Tab keep it and go on, Escape leaves it as it was. */
-function WrittenIn({ text, how, ahead, label, onDone }: WrittenInProps) {
-  const [typed, setTyped] = useState(ahead ?? (how === "over" ? "" : text));
+function WrittenIn({ how, was, ahead, label, onDone }: WrittenInProps) {
+  const [typed, setTyped] = useState(ahead ?? (how === "over" ? "" : was));
   // Leaving the field takes it away, which is leaving it once more.
   const over = useRef(false);
   const finish = (kept: string | null, onward: Onward) => {
     if (over.current) return;
     over.current = true;
-    onDone(kept === text ? null : kept, onward);
+    onDone(kept, onward);
   };
   // A row that leaves the list while it is written in takes the field away; what was typed is kept.
   const leave = useRef<() => void>(() => undefined);
@@ -72,12 +68,11 @@ type Props = {
   left: number | null;
   right: number | null;
   writing: Writing | null;
-  ahead: string | null;
   onWritten: (typed: string | null, onward: Onward) => void;
 };
 
 /** The cells of one row. Which of them is pressed is told by `data-column`. */
-export const Cells = memo(function Cells({ found, shown, started, chosen, left, right, writing, ahead, onWritten }: Props) {
+export const Cells = memo(function Cells({ found, shown, started, chosen, left, right, writing, onWritten }: Props) {
   // Once texts go out, ink is for what has gone; what is still planned, or stays behind, is in pencil.
   const planned = started && ["To go", "Held", "Left out"].includes(found.mark);
   return (
@@ -114,7 +109,7 @@ export const Cells = memo(function Cells({ found, shown, started, chosen, left, 
             className={`${groundOf(s)} ${s.edge ? "pr-2 pl-4" : "px-2"} ${mine ? "cell-chosen" : ""} ${among ? "cell-among" : ""} ${mine && writing ? "" : "truncate"} leading-[calc(var(--row)-1px)] ${column.to_the_right ? "text-right" : ""} ${column.role === "money" ? "font-semibold" : ""} ${cell?.trouble ? "text-held" : planned ? "text-pencil" : ""}`}
           >
             {isMended(cell) && <span aria-hidden className="mended absolute top-0 left-0 border-4 border-transparent border-t-sent border-l-sent" />}
-            {mine && writing && <WrittenIn text={writtenIn(cell)} how={writing} ahead={ahead} label={`${column.name} of row ${found.number}`} onDone={onWritten} />}
+            {mine && writing && <WrittenIn {...writing} label={`${column.name} of row ${found.number}`} onDone={onWritten} />}
             {cell?.shown || (cell?.trouble && isComputed(column) && <span>no value</span>) || <span className={cell?.trouble ? "" : "text-pencil"}>–</span>}
           </div>
         );

@@ -333,8 +333,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
                         chosen={mine ? index : null}
                         left={among ? range.left : null}
                         right={among ? range.right : null}
-                        writing={mine && writing?.row === row ? writing.how : null}
-                        ahead={writing?.ahead ?? null}
+                        writing={mine && writing?.row === row ? writing : null}
                         onWritten={onWritten}
                       />
                     ) : (

@@ -5,14 +5,12 @@ import { useUnkept } from "../../ui/kept.ts";
 import { writtenIn } from "./cells.ts";
 import { after, typedAhead, waits, type Hand, type Key, type Onward, type Size, type Spot } from "./hand.ts";
 
-/** How a cell is written in: over what it has, or changing that. */
-export type Writing = "over" | "change";
-
-type Open = {
-  how: Writing;
+/** A cell that is written in: over what it has, or changing that. */
+export type Writing = {
+  how: "over" | "change";
   row: number;
   column: ColumnOut;
-  /** What the cell shows, and what stands in it. */
+  /** What the cell shows, and what stands in it: for a moment that may be more than is shown. */
   shows: string;
   was: string;
   /** What was typed over the cell before its field was there; null for nothing. */
@@ -49,13 +47,13 @@ const STALE_AT_MOST = 5_000;
  */
 export function useWriting(given: Given) {
   const { row, spot, here, boundFor, column, cell, size, whyNot, setRefused, onFormula, onMend, go, focus, hasFocus } = given;
-  const [writing, setWriting] = useState<Open | null>(null);
+  const [writing, setWriting] = useState<Writing | null>(null);
   useUnkept("cell", writing !== null);
   const own = useRef<{ row: number; column: string; before: string; typed: string; at: number } | null>(null);
   /** `row` is null where it is not known yet which one the hand went on to. */
   const waiting = useRef<{ row: number | null; column: number; keys: Key[] }>({ row: null, column: 0, keys: [] });
 
-  const opened = (how: Writing, ahead: string | null): Open | null => {
+  const opened = (how: Writing["how"], ahead: string | null): Writing | null => {
     const why = whyNot();
     setRefused(why);
     if (why || !column || !here) return null;
@@ -65,15 +63,15 @@ export function useWriting(given: Given) {
     const stale = last?.row === row && last.column === column.name && last.before === shows && Date.now() - last.at < STALE_AT_MOST;
     return { how, row, column, shows, was: stale ? last.typed : shows, ahead };
   };
-  const write = (how: Writing, ahead: string | null = null) => {
+  const write = (how: Writing["how"], ahead: string | null = null) => {
     if (how === "change" && column && isComputed(column) && onFormula) onFormula(column);
     else {
       const open = opened(how, ahead);
       if (open) setWriting(open);
     }
   };
-  const keep = (open: Open, typed: string | null) => {
-    if (typed === null || typed === open.shows) return;
+  const keep = (open: Writing, typed: string | null) => {
+    if (typed === null || typed === open.was) return;
     own.current = { row: open.row, column: open.column.name, before: open.shows, typed: typed.trim(), at: Date.now() };
     onMend(open.row, open.column.name, typed, open.was);
   };
