@@ -310,6 +310,29 @@ def test_a_late_answer_takes_no_hand_to_elsewhere(desk, office):
     expect(desk.get_by_test_id("chosen-cell")).to_contain_text("Mobile, row 4")
     expect(grid.get_by_role("row").filter(has_text="Dov")).to_have_count(1)
 
+    # What was meant for a row that never comes is written in no other one.
+    hands.press("Home", "Alt+a")
+    hands.type("Eve")
+    hands.press("Tab", "Delete")
+    while not late:
+        desk.wait_for_timeout(20)
+    late.pop().abort()
+    expect(desk.get_by_role("alert")).to_be_visible()
+    hands.press("Control+k")
+    hands.type("row 2")
+    hands.press("Enter")
+    expect(desk.get_by_test_id("chosen-cell")).to_contain_text("First name, row 2Bo")
+    hands.type("Ben")
+    hands.press("Enter")
+    expect(grid.get_by_role("row").nth(2)).to_contain_text("Ben902-555-0102")
+    expect(grid.get_by_role("row").filter(has_text="Eve")).to_have_count(0)
+    hands.press("Alt+a", "Delete")
+    expect(desk.get_by_test_id("chosen-cell")).to_contain_text("still on its way")
+    answered()
+    expect(grid.get_by_role("row")).to_have_count(6)
+    for row, was in enumerate(("Ines902-555-0101C14", "Ben902-555-0102C15", "Cal902-555-0103C16"), 1):
+        expect(grid.get_by_role("row").nth(row)).to_contain_text(was)
+
 
 def test_the_focus_is_never_lost(desk, office):
     """After whatever takes away what had it, the focus is on something that can be used."""

@@ -1,4 +1,5 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { flushSync } from "react-dom";
 import { useNavigate } from "react-router";
 import { api, told, type ColumnOut, type Desk } from "../../api/client.ts";
 import { focusRegion, focusSoon } from "../../ui/focus.ts";
@@ -8,6 +9,7 @@ import { useTitle } from "../../ui/useTitle.ts";
 import { ComputeMenu, type ColumnPanel, type Panel } from "../compute/ComputeMenu.tsx";
 import { PanelPaper } from "../compute/PanelPaper.tsx";
 import { Dock } from "../dock/Dock.tsx";
+import type { Journey } from "../grid/hand.ts";
 import type { Blocks } from "../grid/useBlocks.ts";
 import { SlipPanel } from "../slip/SlipPanel.tsx";
 import { useWording } from "../wording/useWording.ts";
@@ -73,18 +75,21 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
     [dispatch, setPanel],
   );
   // What is typed behind it is meant for the row that is added, not for the one that is still chosen.
-  const rowComes = useRef(false);
+  const rowComes = useRef<Journey | null>(null);
   const addRow = useCallback(() => {
-    rowComes.current = true;
+    const journey: Journey = { row: null };
+    rowComes.current = journey;
     focusRegion("sheet");
     focusSoon("sheet");
     void commands
       .addRow((found) => {
-        rowComes.current = false;
-        dispatch({ type: "row found", row: found.rows });
+        rowComes.current = null;
+        journey.row = found.rows;
+        // Drawn before the next key can come, which would meet the row before.
+        flushSync(() => dispatch({ type: "row found", row: found.rows }));
       })
       .finally(() => {
-        rowComes.current = false;
+        rowComes.current = null;
       });
   }, [commands, dispatch]);
   // What is undone is what stands in the program: the last words are kept first.

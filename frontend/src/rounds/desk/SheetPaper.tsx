@@ -1,6 +1,7 @@
 import { useCallback, useDeferredValue, useMemo, type Dispatch, type ReactNode, type RefObject } from "react";
 import type { ColumnChange, ColumnOut, Desk } from "../../api/client.ts";
 import type { Blocks } from "../grid/useBlocks.ts";
+import type { Journey } from "../grid/hand.ts";
 import { Grid } from "../grid/Grid.tsx";
 import { GridBar } from "../grid/GridBar.tsx";
 import type { DeskAction, DeskState } from "./state.ts";
@@ -21,8 +22,8 @@ type Props = {
   onFormula: (column: ColumnOut) => void;
   onMend: (row: number, column: string, typed: string, was: string) => void;
   blocks: Blocks;
-  /** True while a row is added, which the hand is on its way to. */
-  rowComes?: RefObject<boolean>;
+  /** The way to a row that is being added; null at other times. */
+  rowComes?: RefObject<Journey | null>;
   children?: ReactNode;
 };
 

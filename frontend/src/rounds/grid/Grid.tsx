@@ -7,13 +7,13 @@ import type { Filter } from "../desk/state.ts";
 import { isComputed } from "../columns.ts";
 import { CellLine } from "./CellLine.tsx";
 import { cellId, Cells, groundOf } from "./Cells.tsx";
-import { chosenIn, isOneCell, MARK, moved, type Hand, type Key, type Spot } from "./hand.ts";
+import { chosenIn, isOneCell, MARK, moved, type Hand, type Journey, type Key, type Spot } from "./hand.ts";
 import { HeadCell } from "./HeadCell.tsx";
 import { HEAD_HEIGHT, leastWidth, MARK_WIDTH, PART_OF_A_PIXEL, pinnedWidth, ROW_HEIGHT, shownColumns, slackOf, template } from "./layout.ts";
 import { useBlocks, type Blocks } from "./useBlocks.ts";
 import { useRows } from "./useRows.ts";
 import { useWidths } from "./widths.ts";
-import { useWriting } from "./useWriting.ts";
+import { useWriting, type Bound } from "./useWriting.ts";
 
 type Props = {
   desk: Desk;
@@ -29,8 +29,8 @@ type Props = {
   onFormula: (column: ColumnOut) => void;
   onMend: (row: number, column: string, typed: string, was: string) => void;
   blocks: Blocks;
-  /** True while a row is added, which the hand is on its way to. */
-  rowComes?: RefObject<boolean>;
+  /** The way to a row that is being added; null at other times. */
+  rowComes?: RefObject<Journey | null>;
 };
 
 const WIDER = 24;
@@ -89,8 +89,8 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
 
   const [refused, setRefused] = useState("");
   const latest = useRef(0);
-  const goingTo = useRef<number | null>(null);
-  const go = (to: Hand): number | null => {
+  const goingTo = useRef<Bound | null>(null);
+  const go = (to: Hand): Journey => {
     const mine = ++latest.current;
     setRefused("");
     forget();
@@ -99,20 +99,23 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
     list.scrollToIndex(to.at.place, { align: "auto" });
     const number = filtered ? at(to.at.place)?.number : to.at.place + 1;
     const name = nameOf(to.at.column);
-    goingTo.current = number === undefined ? to.at.column : null;
+    const journey: Journey = { row: number ?? null };
+    goingTo.current = number === undefined ? { journey, column: to.at.column } : null;
     if (number !== undefined) {
       onCell(number, name);
-      return number;
+      return journey;
     }
     const arrived = (found: RowOut | undefined) => {
       if (latest.current !== mine) return;
       goingTo.current = null;
+      journey.row = found?.number ?? null;
       // Where nothing comes of it, nothing waits for it any more.
       if (!found || (found.number === row && to.at.column === index)) forget();
-      else onCell(found.number, name);
+      // Drawn before the next key can come, which would meet the row before.
+      else flushSync(() => onCell(found.number, name));
     };
     between(to.at.place, to.at.place).then(([found]) => arrived(found), () => arrived(undefined));
-    return null;
+    return journey;
   };
 
   const scrolledTo = filtered ? null : row - 1;
@@ -147,11 +150,13 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
     if (isComputed(over.column)) return `${over.column.name} is worked out, so nothing is typed over it. Enter opens what it is worked out by.`;
     return "";
   };
+  const boundFor = (): Bound | null => goingTo.current ?? (rowComes?.current ? { journey: rowComes.current, column: index } : null);
+  const onTheWay = (): boolean => boundFor() !== null || (!inList && !astray);
   const { writing, write, onWritten, ahead, forget } = useWriting({
     row,
     spot,
     here: !!here,
-    boundFor: () => goingTo.current ?? (rowComes?.current ? index : null),
+    boundFor,
     column: over?.column ?? null,
     cell,
     size,
@@ -166,7 +171,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
 
   const chosen = chosenIn(inList ? hand : { at: { ...spot, place: -1 }, from: { ...spot, place: -1 } });
   const range = { ...chosen, left: Math.max(0, chosen.left), right: Math.max(0, chosen.right) };
-  const { empty, fill, copy, paste } = useBlocks({ shown, range, filtered, count, at, between, blocks, setRefused, whyNot, locked: started || astray });
+  const { empty, fill, copy, paste } = useBlocks({ shown, range, filtered, count, at, between, blocks, setRefused, whyNot, onTheWay, locked: started || astray });
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.target !== scroller.current || event.altKey) {
       // A letter that a keyboard writes with both of these is a letter.

@@ -67,6 +67,9 @@ export function moved(hand: Hand, { key, ctrlKey: ctrl, shiftKey: shift }: Key, 
   return { at, from: shift ? from : at };
 }
 
+/** A hand's way to another row; null for as long as nobody knows which one that is, and for good where it leads nowhere. */
+export type Journey = { row: number | null };
+
 /** Where the hand goes on to from a cell that was written; "away" where something else has the focus by then. */
 export type Onward = "down" | "up" | "right" | "left" | "stay" | "away";
 

@@ -27,12 +27,14 @@ type Here = {
   setRefused: (why: string) => void;
   /** Why the chosen cell cannot be written, or nothing at all can be done here; "" where it can. */
   whyNot: () => string;
+  /** Whether the row that the hand is at is still fetched, and what is chosen is not what is meant. */
+  onTheWay: () => boolean;
   /** Whether no cell at all can be changed: texts go out, or no row of the list is chosen. */
   locked: boolean;
 };
 
 /** Emptying, filling, copying and pasting what is chosen in the sheet. */
-export function useBlocks({ shown, range, filtered, count, at, between, blocks, setRefused, whyNot, locked }: Here) {
+export function useBlocks({ shown, range, filtered, count, at, between, blocks, setRefused, whyNot, onTheWay, locked }: Here) {
   const columns = shown.slice(range.left, range.right + 1);
   const names = columns.map((s) => s.column.name);
   /** The numbers of the rows between two places; of a filtered list just those that are in it. */
@@ -41,7 +43,10 @@ export function useBlocks({ shown, range, filtered, count, at, between, blocks, 
     return (await between(first, last)).map((row) => row.number);
   };
   // Of one column that is worked out it is said why it stays; of several, those of the sheet are changed.
-  const refusal = (): string => (locked || names.length === 1 ? whyNot() : "");
+  const refusal = (): string => {
+    if (onTheWay()) return "The chosen row is still on its way: once more, please.";
+    return locked || names.length === 1 ? whyNot() : "";
+  };
   const worked = columns.filter((s) => isComputed(s.column)).map((s) => s.column.name);
   const change = (act: "empty" | "fill", first: number) => {
     const why = refusal();
@@ -58,8 +63,8 @@ export function useBlocks({ shown, range, filtered, count, at, between, blocks, 
   const copy = (event: ClipboardEvent, grid: Element | null, cut: boolean) => {
     if (event.target !== grid) return;
     event.preventDefault();
-    if (range.top < 0) {
-      setRefused(whyNot());
+    if (range.top < 0 || onTheWay()) {
+      setRefused(refusal());
       return;
     }
     const rows = range.bottom - range.top + 1;

@@ -3,7 +3,7 @@ import type { CellOut, ColumnOut } from "../../api/client.ts";
 import { isComputed } from "../columns.ts";
 import { useUnkept } from "../../ui/kept.ts";
 import { writtenIn } from "./cells.ts";
-import { after, typedAhead, waits, type Hand, type Key, type Onward, type Size, type Spot } from "./hand.ts";
+import { after, typedAhead, waits, type Hand, type Journey, type Key, type Onward, type Size, type Spot } from "./hand.ts";
 
 /** A cell that is written in: over what it has, or changing that. */
 export type Writing = {
@@ -17,6 +17,8 @@ export type Writing = {
   ahead: string | null;
 };
 
+export type Bound = { journey: Journey; column: number };
+
 type Given = {
   row: number;
   spot: Spot;
@@ -24,16 +26,15 @@ type Given = {
   /** The chosen column, null for the mark; and its cell, once its row has come. */
   column: ColumnOut | null;
   here: boolean;
-  /** The column of the cell that the hand is on its way to, whose row is not chosen yet; null while it is where it was sent. */
-  boundFor: () => number | null;
+  /** The cell that the hand is on its way to, whose row is not chosen yet; null while it is where it was sent. */
+  boundFor: () => Bound | null;
   cell: CellOut | undefined;
   whyNot: () => string;
   setRefused: (why: string) => void;
   /** Opens a computed column's formula; null where that is locked. */
   onFormula: ((column: ColumnOut) => void) | null;
   onMend: (row: number, column: string, typed: string, was: string) => void;
-  /** Moves the hand; gives the number of the row it is at, null while that is fetched. */
-  go: (to: Hand) => number | null;
+  go: (to: Hand) => Journey;
   focus: () => void;
   hasFocus: () => boolean;
 };
@@ -50,8 +51,7 @@ export function useWriting(given: Given) {
   const [writing, setWriting] = useState<Writing | null>(null);
   useUnkept("cell", writing !== null);
   const own = useRef<{ row: number; column: string; before: string; typed: string; at: number } | null>(null);
-  /** `row` is null where it is not known yet which one the hand went on to. */
-  const waiting = useRef<{ row: number | null; column: number; keys: Key[] }>({ row: null, column: 0, keys: [] });
+  const waiting = useRef<(Bound & { keys: Key[] }) | null>(null);
 
   const opened = (how: Writing["how"], ahead: string | null): Writing | null => {
     const why = whyNot();
@@ -93,10 +93,10 @@ export function useWriting(given: Given) {
   const onWritten = useCallback((typed: string | null, next: Onward) => doneWriting.current(typed, next), []);
 
   const forget = () => {
-    waiting.current = { row: null, column: 0, keys: [] };
+    waiting.current = null;
   };
-  const replay = () => {
-    let { keys } = waiting.current;
+  const replay = (typed: Key[]) => {
+    let keys = typed;
     forget();
     while (keys.length > 0) {
       const { opens, change, text, end, rest } = typedAhead(keys);
@@ -110,16 +110,16 @@ export function useWriting(given: Given) {
       if (open) keep(open, text);
       const to = after({ at: spot, from: spot }, end ?? "away", size);
       if (!to || (to.at.place === spot.place && to.at.column === spot.column)) continue;
-      waiting.current = { row: go(to), column: to.at.column, keys };
+      waiting.current = { journey: go(to), column: to.at.column, keys };
       return;
     }
   };
   useLayoutEffect(() => {
     const meant = waiting.current;
-    if (!here || boundFor() !== null || meant.keys.length === 0) return;
+    if (!here || !meant || meant.journey.row === null) return;
     // Something else chose another cell meanwhile: what was meant for one is not written in another.
-    if ((meant.row ?? row) !== row || meant.column !== spot.column) forget();
-    else replay();
+    if (meant.journey.row !== row || meant.column !== spot.column) forget();
+    else replay(meant.keys);
     // Only a cell that comes, or is chosen, has what was typed ahead written in it.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [here, row, spot.column]);
@@ -128,9 +128,10 @@ export function useWriting(given: Given) {
   const ahead = (key: Key): boolean => {
     const bound = boundFor();
     if ((here && bound === null) || whyNot()) return false;
-    const meant = bound === null ? { row, column: spot.column } : { row: null, column: bound };
-    const { keys: earlier, ...mine } = waiting.current;
-    const typed = mine.row === meant.row && mine.column === meant.column ? earlier : [];
+    const meant = bound ?? { journey: { row }, column: spot.column };
+    const earlier = waiting.current;
+    const same = earlier?.column === meant.column && (earlier.journey === meant.journey || earlier.journey.row === row);
+    const typed = earlier && same ? earlier.keys : [];
     if (!waits(typed, key)) return false;
     waiting.current = { ...meant, keys: [...typed, key] };
     return true;
