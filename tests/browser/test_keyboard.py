@@ -263,19 +263,25 @@ def test_what_is_typed_before_its_row_has_come_is_written_in_it(desk, office, be
     expect(desk.get_by_role("textbox", name="Wording") if "Alt+w" in behind else grid).to_be_focused()
 
 
-def test_a_late_answer_takes_no_hand_to_elsewhere(desk, office):
-    """A panel that was opened meanwhile stays, and what is typed behind "Add a row" is meant for that row."""
-    bring_in(desk, office, SHEET, "late.csv")
-    hands, grid = Hands(desk), desk.get_by_role("grid")
+def held_back(page):
+    """Holds what changes the round back on its way; gives what hands out the next request that was."""
     late: list[Route] = []
     changing = re.compile(r"/columns/computed$|/rows$")
-    desk.route(changing, lambda r: r.continue_() if r.request.method == "GET" else late.append(r))
+    page.route(changing, lambda r: r.continue_() if r.request.method == "GET" else late.append(r))
 
-    def answered():
+    def next_one():
         while not late:
-            desk.wait_for_timeout(20)
-        late.pop().continue_()
+            page.wait_for_timeout(20)
+        return late.pop()
 
+    return next_one
+
+
+def test_a_late_answer_takes_no_hand_to_elsewhere(desk, office):
+    """A panel that was opened meanwhile stays, with the hand in it."""
+    bring_in(desk, office, SHEET, "late.csv")
+    hands, grid = Hands(desk), desk.get_by_role("grid")
+    late = held_back(desk)
     hands.press("Alt+c")
     expect(desk.get_by_label("Name", exact=True)).to_be_focused()
     hands.type("Twice")
@@ -285,7 +291,7 @@ def test_a_late_answer_takes_no_hand_to_elsewhere(desk, office):
     hands.press("Control+Enter", "Alt+k")
     expect(desk.get_by_label("Name", exact=True)).to_be_focused()
     hands.type("Pay")
-    answered()
+    late().continue_()
     expect(grid.get_by_role("columnheader", name="Twice")).to_be_visible()
     hands.type(" link")
     expect(desk.get_by_label("Name", exact=True)).to_have_value("Pay link")
@@ -301,10 +307,16 @@ def test_a_late_answer_takes_no_hand_to_elsewhere(desk, office):
     expect(undo).to_have_attribute("title", re.compile('"Ines" in row 1'))
     expect(grid.get_by_role("row").nth(1)).to_contain_text("Ines")
 
+
+def test_what_is_typed_behind_adding_a_row_is_meant_for_that_row(desk, office):
+    bring_in(desk, office, SHEET, "added.csv")
+    late = held_back(desk)
+    hands, grid = Hands(desk), desk.get_by_role("grid")
+    expect(grid).to_be_focused()
     hands.press("Home", "Alt+a")
     hands.type("Dov")
     hands.press("Tab")
-    answered()
+    late().continue_()
     expect(grid.get_by_role("row")).to_have_count(5)
     expect(grid.get_by_role("row").nth(4)).to_contain_text("Dov")
     expect(desk.get_by_test_id("chosen-cell")).to_contain_text("Mobile, row 4")
@@ -314,9 +326,7 @@ def test_a_late_answer_takes_no_hand_to_elsewhere(desk, office):
     hands.press("Home", "Alt+a")
     hands.type("Eve")
     hands.press("Tab", "Delete")
-    while not late:
-        desk.wait_for_timeout(20)
-    late.pop().abort()
+    late().abort()
     expect(desk.get_by_role("alert")).to_be_visible()
     hands.press("Control+k")
     hands.type("row 2")
@@ -328,7 +338,7 @@ def test_a_late_answer_takes_no_hand_to_elsewhere(desk, office):
     expect(grid.get_by_role("row").filter(has_text="Eve")).to_have_count(0)
     hands.press("Alt+a", "Delete")
     expect(desk.get_by_test_id("chosen-cell")).to_contain_text("still on its way")
-    answered()
+    late().continue_()
     expect(grid.get_by_role("row")).to_have_count(6)
     for row, was in enumerate(("Ines902-555-0101C14", "Ben902-555-0102C15", "Cal902-555-0103C16"), 1):
         expect(grid.get_by_role("row").nth(row)).to_contain_text(was)

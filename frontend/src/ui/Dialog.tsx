@@ -5,6 +5,8 @@ import { firstIn, giveBack } from "./focus.ts";
 type Props = {
   open: boolean;
   onClose: () => void;
+  /** Called once the focus is back on the page; what follows may move it from there. No key comes in between. */
+  onClosed?: () => void;
   title: string;
   about?: ReactNode;
   wide?: boolean;
@@ -12,7 +14,7 @@ type Props = {
 };
 
 /** A sheet of paper laid over the desk; Escape takes it away. */
-export function Dialog({ open, onClose, title, about, wide = false, children }: Props) {
+export function Dialog({ open, onClose, onClosed, title, about, wide = false, children }: Props) {
   const paper = useRef<HTMLDivElement>(null);
   return (
     <Radix.Root open={open} onOpenChange={(now) => !now && onClose()}>
@@ -27,6 +29,7 @@ export function Dialog({ open, onClose, title, about, wide = false, children }: 
           onCloseAutoFocus={(event) => {
             event.preventDefault();
             giveBack();
+            onClosed?.();
           }}
           className={`fixed top-1/2 left-1/2 z-50 max-h-[92vh] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-[4px] border border-rule-strong bg-paper p-6 shadow-lifted ${wide ? "w-[1000px]" : "w-[540px]"} max-w-[96vw]`}
           {...(about ? {} : { "aria-describedby": undefined })}

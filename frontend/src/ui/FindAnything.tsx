@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useState } from "react";
-import { Key } from "./Button.tsx";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { Button, Key } from "./Button.tsx";
 import { Dialog } from "./Dialog.tsx";
 import { useActions, useAllActions, useFinders, type Action } from "./actions.tsx";
 import { nextRegion } from "./focus.ts";
@@ -52,11 +52,11 @@ function Palette({ onClose }: { onClose: () => void }) {
   const needles = words.toLowerCase().split(/\s+/).filter(Boolean);
   const found = [...actions.filter((a) => needles.every((n) => a.label.toLowerCase().includes(n))), ...(more ?? [])];
   const chosen = Math.min(at, found.length - 1);
+  const wanted = useRef<Action | null>(null);
   const take = (action: Action | undefined) => {
     if (!action) return;
+    wanted.current = action;
     onClose();
-    // The dialog gives the focus back first; what is performed may move it.
-    setTimeout(action.perform, 50);
   };
   // Enter may come before the rows that the words are found in.
   useEffect(() => {
@@ -64,7 +64,7 @@ function Palette({ onClose }: { onClose: () => void }) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [taken, more]);
   return (
-    <Dialog open onClose={onClose} title="Find anything">
+    <Dialog open onClose={onClose} onClosed={() => wanted.current?.perform()} title="Find anything">
       <input
         data-first
         role="combobox"
@@ -150,9 +150,9 @@ function Keys({ onClose }: { onClose: () => void }) {
         ))}
       </dl>
       <div className="mt-4 flex justify-end">
-        <button type="button" data-first className="rounded-[3px] border border-rule-strong bg-leaf px-3 py-1.5 font-semibold" onClick={onClose}>
+        <Button data-first onClick={onClose}>
           Close
-        </button>
+        </Button>
       </div>
     </Dialog>
   );

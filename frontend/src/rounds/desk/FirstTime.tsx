@@ -11,11 +11,11 @@ const PARTS = [
 ] as const;
 
 /** What the parts of the desk are, on the first desk there ever was here; gone for good once it was read. */
-export function FirstTime({ part }: { part: "desk" }) {
+export function FirstTime() {
   const [shown, setShown] = useState(isBeginner);
   if (!shown) return null;
   return (
-    <section aria-label={`What is on the ${part}`} className="mb-2.5 flex items-end gap-5 rounded-[3px] border border-rule-strong bg-leaf px-3 py-2">
+    <section aria-label="What is on the desk" className="mb-2.5 flex items-end gap-5 rounded-[3px] border border-rule-strong bg-leaf px-3 py-2">
       <dl className="grid flex-1 gap-x-5 gap-y-1 md:grid-cols-5">
         {PARTS.map(([name, about]) => (
           <div key={name}>

@@ -137,7 +137,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
           <SheetMenu onAddRow={addRow} onNewer={() => setOpened({ kind: "newer" })} onCheckNumbers={() => setOpened({ kind: "numbers" })} />
           <SaveMenu roundId={desk.id} started={false} onRemove={remove} />
         </Heading>
-        <FirstTime part="desk" />
+        <FirstTime />
         <div className="desk-parts">
           <SheetPaper
             desk={desk}

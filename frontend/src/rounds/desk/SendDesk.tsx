@@ -67,7 +67,6 @@ export function SendDesk({ desk }: { desk: Desk }) {
   const own = useMemo<Action[]>(
     () => [
       ...rows,
-      { name: "slip", label: "Go to the slip", keys: ["Alt r"], perform: () => void focusRegion("slip") },
       {
         // A key can pause. Going on sends texts, and no key does that.
         name: "pause",

@@ -61,6 +61,10 @@ export function useCommands(id: number) {
       if (change != null)
         desk(() => told(api.POST("/api/rounds/{round_id}/undo", { params: { ...params, query: { change } } })));
     };
+    const cellsChanged = (found: Desk) => {
+      if (found.change != null) notices.done(`${sentenceCase(found.undo ?? "changed")}: done.`, () => takeBack(found.change));
+      else notices.done("The same stands there already.");
+    };
     // The next thing that is asked; where nothing more is, the sheet.
     const onToBeSaid: Then = (_, rested) => {
       if (rested) focusSoon("to be said", "sheet");
@@ -97,18 +101,15 @@ export function useCommands(id: number) {
       changeCells: (act: "empty" | "fill", rows: number[], columns: string[]) =>
         desk(
           () => told(api.POST("/api/rounds/{round_id}/cells", { params, body: { act, rows, columns } })),
-          (found) => {
-            if (found.change != null) notices.done(`${sentenceCase(found.undo ?? "changed")}: done.`, () => takeBack(found.change));
-            else notices.done("The same stands there already.");
-          },
+          cellsChanged,
         ),
       /** Pastes a block; true when it has to be shown first what it covers. What does not fit is said. */
       paste: async (body: PasteIn): Promise<boolean> => {
         try {
           const found = (await mutateAsync(() => told(api.POST("/api/rounds/{round_id}/cells/paste", { params, body })))) as Desk;
+          tellOthers(id);
           show(found);
-          if (found.change != null) notices.done(`${sentenceCase(found.undo ?? "pasted")}: done.`, () => takeBack(found.change));
-          else notices.done("The same stands there already.");
+          cellsChanged(found);
           return false;
         } catch (error) {
           if (error instanceof Trouble && error.kind === "see first") return true;

@@ -12,6 +12,7 @@ export const useRowActions = (
   useMemo(
     () => [
       { name: "sheet", label: "Go to the sheet", keys: ["Alt s"], perform: () => void focusRegion("sheet") },
+      { name: "slip", label: "Go to the slip", keys: ["Alt r"], perform: () => void focusRegion("slip") },
       { name: "next-row", label: "Show the row after", keys: ["ArrowDown"], perform: () => dispatch({ type: "row stepped", by: 1, rows }) },
       { name: "previous-row", label: "Show the row before", keys: ["ArrowUp"], perform: () => dispatch({ type: "row stepped", by: -1, rows }) },
       { name: "search", label: "Find in rows", keys: ["Ctrl f"], perform: () => search.current?.focus() },

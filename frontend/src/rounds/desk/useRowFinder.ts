@@ -1,4 +1,5 @@
 import { useCallback, type Dispatch } from "react";
+import { flushSync } from "react-dom";
 import { api, told, type Desk, type RowOut } from "../../api/client.ts";
 import type { Action, Finder } from "../../ui/actions.tsx";
 import { focusSoon } from "../../ui/focus.ts";
@@ -17,7 +18,8 @@ export function useRowFinder(desk: Desk, dispatch: Dispatch<DeskAction>): Finder
         name: `row-${row}`,
         label,
         perform: () => {
-          dispatch({ type: "row found", row });
+          // Drawn before the next key can come, which would meet the row before.
+          flushSync(() => dispatch({ type: "row found", row }));
           focusSoon("sheet");
         },
       });
