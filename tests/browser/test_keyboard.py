@@ -18,7 +18,7 @@ def test_a_round_by_the_keyboard_alone(desk, office):  # noqa: PLR0915 -- one ro
     """The most keys that each thing may take; the figures are goals of this product."""
     hands = Hands(desk)
     desk.goto(office.url)
-    desk.wait_for_load_state("networkidle")
+    expect(desk.get_by_text("Drop a CSV, TSV, XLSX, XLS or ODS file here")).to_be_visible()
     with desk.expect_file_chooser() as chooser:
         hands.press("Alt+b")
     chooser.value.set_files({"name": "november.csv", "mimeType": "", "buffer": demo_sheet(office)})

@@ -1,4 +1,4 @@
-import { createContext, use, useCallback, useEffect, useMemo, useState, type ReactNode } from "react";
+import { createContext, use, useCallback, useLayoutEffect, useMemo, useState, type ReactNode } from "react";
 
 /** What a person can do: buttons, keys and "Find anything" use the same ones. Nothing that sends has a key. */
 export type Action = {
@@ -31,7 +31,8 @@ export function ActionsProvider({ children }: { children: ReactNode }) {
     [owned],
   );
   const set = useCallback<Set>((owner, mine) => setOwned((all) => ({ ...all, [owner]: mine })), []);
-  useEffect(() => {
+  // Before anything is seen: who sees a part of the screen may press its keys.
+  useLayoutEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const action = value.actions.find((a) => a.keys?.some((key) => isKey(event, key)));
       if (!action) return;
@@ -79,7 +80,7 @@ export const useFinders = (): Finder[] => use(Offered).finders;
 /** Offers actions, and what finds further ones, for as long as the component is on the screen. Memoise both. */
 export function useActions(owner: string, actions: Action[], finder?: Finder): void {
   const set = use(Offering);
-  useEffect(() => {
+  useLayoutEffect(() => {
     set(owner, { actions, finder });
     return () => set(owner, { actions: [] });
   }, [set, owner, actions, finder]);

@@ -70,6 +70,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
       setPanel((now) => (now && "was" in now && now.kind === mine.kind && now.was === mine.was ? null : now));
       if (!rested) return;
       dispatch({ type: "cell chosen", row: here.current, column });
+      focusRegion("sheet");
       focusSoon("sheet");
     },
     [dispatch, setPanel],
@@ -185,7 +186,8 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
               chosen={state.filter.finding}
               onChoose={(finding) => {
                 dispatch({ type: "finding chosen", finding });
-                if (finding) focusSoon("sheet");
+                // At once: what is typed behind it is meant for the row that is found.
+                if (finding) focusRegion("sheet");
               }}
             />
           </div>
