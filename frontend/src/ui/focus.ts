@@ -38,13 +38,29 @@ export function focusRegion(name: string): boolean {
 /** True when a part has the focus already: whoever writes in it must not be taken out of it. */
 const hasFocus = (name: string): boolean => document.activeElement?.closest<HTMLElement>("[data-region]")?.dataset["region"] === name;
 
+let promised = 0;
+
+/** The focus is for something on its way, until the answer is called: given elsewhere meanwhile, what had it is forgotten. */
+export function promiseFocus(): () => void {
+  promised++;
+  return () => {
+    promised--;
+  };
+}
+
 /** The same for a part that is about to come; of several the first that is there. */
 export function focusSoon(...names: string[]): void {
   let times = 0;
+  const kept = promiseFocus();
   const look = () => {
     // What lies over the page keeps the focus for as long as it is there.
     const over = document.activeElement?.closest(PASSING);
-    if ((over || !names.some((name) => hasFocus(name) || focusRegion(name))) && ++times < 40) setTimeout(look, 25);
+    const taken = !over && names.some((name) => hasFocus(name) || focusRegion(name));
+    if (!taken && ++times < 40) setTimeout(look, 25);
+    else {
+      kept();
+      if (!taken) find();
+    }
   };
   setTimeout(look, 30);
 }
@@ -77,7 +93,7 @@ export function giveBack(): void {
 function find(): void {
   const last = had.at(-1);
   const nowhere = !document.activeElement || document.activeElement === document.body;
-  if (!last || !nowhere || usable(last.element)) return;
+  if (promised > 0 || !last || !nowhere || usable(last.element)) return;
   if (!(last.region && focusRegion(last.region))) giveBack();
 }
 

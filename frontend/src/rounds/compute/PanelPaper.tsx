@@ -1,5 +1,6 @@
-import { lazy, Suspense } from "react";
+import { lazy, Suspense, useLayoutEffect } from "react";
 import type { Desk } from "../../api/client.ts";
+import { promiseFocus } from "../../ui/focus.ts";
 import type { ColumnPanel, Panel } from "./ComputeMenu.tsx";
 import type { Commands } from "../desk/useCommands.ts";
 
@@ -22,10 +23,15 @@ type Props = {
 
 /** The sheet of paper that lies over the wording while something is computed; it is loaded when it is first opened. */
 export const PanelPaper = (props: Props) => (
-  <Suspense>
+  <Suspense fallback={<Coming />}>
     <OpenPanel {...props} />
   </Suspense>
 );
+
+function Coming() {
+  useLayoutEffect(promiseFocus, []);
+  return null;
+}
 
 function OpenPanel({ panel, desk, row, onRow, commands, onPut, onOpen, onClose }: Props) {
   if (!panel) return null;
