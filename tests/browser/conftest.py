@@ -1,5 +1,7 @@
 """The real program, the real carrier, and Debian's Chromium."""
 
+import os
+
 import pytest
 from playwright.sync_api import expect
 
@@ -8,6 +10,8 @@ from tests.servers import harbour
 # How long something may take to come is no test here: a busy machine is slow, and what comes at once costs nothing.
 PATIENCE = 30_000
 expect.set_options(timeout=PATIENCE)
+# How many times slower the page's processor is to be: what only a busy machine shows is found with `SLOWER=6`.
+SLOWER = float(os.environ.get("SLOWER", "1"))
 
 
 @pytest.fixture(scope="session")
@@ -41,6 +45,8 @@ def desk(office, page):
     page.on("pageerror", lambda e: faults.append(str(e)))
     page.on("request", lambda r: None if r.url.startswith((office.url, "blob:")) else faults.append(r.url))
     page.set_default_timeout(PATIENCE)
+    if SLOWER > 1:
+        page.context.new_cdp_session(page).send("Emulation.setCPUThrottlingRate", {"rate": SLOWER})
     yield page
     # A killed program breaks off its answers; that is what one of the tests is about.
     assert [f for f in faults if "net::ERR_" not in f] == []

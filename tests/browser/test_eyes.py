@@ -93,6 +93,7 @@ def glance(page, office):
 def sending(page, office, every=600):
     number = bring_in(page, office, sheet(4, (3, "95")).replace("902-", "204-" if every > 1 else "250-"), "going.csv")
     write(page, "Hi ", "{First name}")
+    expect(page.get_by_test_id("slip-text").first).to_have_text("Hi P1")
     pace = {"pace": {"every": every, "give_or_take": 0}}
     httpx.patch(f"{office.url}/api/rounds/{number}", json=pace, headers={"origin": office.url})
     page.reload()

@@ -442,6 +442,10 @@ def test_a_dragged_width_is_kept_and_given_up(desk, office):
     expect(head).to_have_js_property("offsetWidth", round(usual["width"]))
 
 
+AT_REST = 0.25
+"""How long scripts may take in a second at rest, in s."""
+
+
 def test_a_desk_at_rest_does_nothing(desk, office):
     """Something that draws the screen over and over shows in the time that scripts take."""
     bring_in(desk, office, SHEET, "rest.csv")
@@ -454,9 +458,13 @@ def test_a_desk_at_rest_does_nothing(desk, office):
         return found["ScriptDuration"]
 
     desk.wait_for_load_state("networkidle")
-    before = scripts()
-    desk.wait_for_timeout(1000)
-    assert scripts() - before < 0.25
+    taken = []
+    # A slow machine may take some seconds to come to rest.
+    while not taken or (min(taken) >= AT_REST and len(taken) < 10):
+        before = scripts()
+        desk.wait_for_timeout(1000)
+        taken.append(scripts() - before)
+    assert min(taken) < AT_REST
 
 
 def test_no_row_is_changed_that_is_not_the_chosen_one(desk, office):
@@ -482,3 +490,21 @@ def test_no_row_is_changed_that_is_not_the_chosen_one(desk, office):
     expect(desk.get_by_role("button", name="Undo the last change")).to_have_attribute(
         "title", re.compile("0102.* in row 2, Mobile")
     )
+
+
+def test_a_hand_that_goes_to_the_wording_before_that_has_come(desk, office):
+    """The cell it leaves is kept at once, and the box has the focus when it comes."""
+    bring_in(desk, office, SHEET, "slow.csv")
+    hands, grid, waiting = Hands(desk), desk.get_by_role("grid"), []
+    desk.route(re.compile("WordingEditor"), lambda route: waiting.append(route))  # noqa: PLW0108 -- it wants a function of ours
+    desk.reload()
+    expect(grid).to_be_focused()
+    expect(desk.get_by_test_id("chosen-cell")).to_contain_text("Ines")
+    hands.type("Bea")
+    hands.press("Alt+w")
+    expect(grid.get_by_role("gridcell", name="Bea")).to_be_visible()
+    expect(grid.get_by_role("textbox")).to_have_count(0)
+    waiting[0].continue_()
+    expect(desk.get_by_role("textbox", name="Wording")).to_be_focused()
+    hands.type("Ahoy")
+    expect(desk.get_by_test_id("slip-text").first).to_have_text("Ahoy")

@@ -1,7 +1,8 @@
-import { lazy, Suspense, useEffect, useMemo, useRef } from "react";
+import { lazy, Suspense, useCallback, useEffect, useMemo, useRef } from "react";
 import type { Desk } from "../../api/client.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
 import { Button, Key } from "../../ui/Button.tsx";
+import { focusRegion } from "../../ui/focus.ts";
 import type { KeptWording } from "./useWording.ts";
 import type { WordingHandle } from "./WordingEditor.tsx";
 
@@ -40,16 +41,20 @@ export function WordingBox({ desk, problems, wording, onUndo, onRedo }: Props) {
   const newer = answer && answer.version > desk.version ? answer : desk;
   const fields = useMemo(() => ({ text: newer.wording, fields: newer.wording_fields }), [newer]);
 
+  const insert = useCallback(() => {
+    if (editor.current) editor.current.openFields();
+    else focusRegion("wording");
+  }, []);
   const actions = useMemo<Action[]>(
     () => [
-      { name: "wording", label: "Go to the wording", keys: ["Alt w"], perform: () => editor.current?.focus() },
+      { name: "wording", label: "Go to the wording", keys: ["Alt w"], perform: () => focusRegion("wording") },
       {
         name: "field",
         label: "Insert a field into the wording",
-        perform: () => editor.current?.openFields(),
+        perform: insert,
       },
     ],
-    [],
+    [insert],
   );
   useActions("wording", actions);
 
@@ -63,7 +68,7 @@ export function WordingBox({ desk, problems, wording, onUndo, onRedo }: Props) {
         <button
           type="button"
           className="flex items-center gap-1.5 text-ink-2 hover:text-ink"
-          onClick={() => editor.current?.openFields()}
+          onClick={insert}
         >
           Insert a field <Key>{"{"}</Key>
         </button>
@@ -89,7 +94,7 @@ export function WordingBox({ desk, problems, wording, onUndo, onRedo }: Props) {
           </div>
         </div>
       )}
-      <Suspense fallback={<p className="plain-wording">{desk.wording}</p>}>
+      <Suspense fallback={<Coming wording={desk.wording} />}>
         <WordingEditor desk={desk} said={fields} onType={type} onUndo={() => step(onUndo)} onRedo={() => step(onRedo)} ref={editor} />
       </Suspense>
       {problems.length > 0 && (
@@ -104,3 +109,10 @@ export function WordingBox({ desk, problems, wording, onUndo, onRedo }: Props) {
     </section>
   );
 }
+
+/** Has the focus that is meant for the box until the box has come: a cell that is left for it is left at once. */
+const Coming = ({ wording }: { wording: string }) => (
+  <p tabIndex={-1} data-first className="plain-wording">
+    {wording}
+  </p>
+);

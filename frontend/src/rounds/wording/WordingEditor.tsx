@@ -1,11 +1,10 @@
 import { ChangeSet, EditorState, type Text } from "@codemirror/state";
 import { EditorView } from "@codemirror/view";
-import { useEffect, useImperativeHandle, useRef, type Ref } from "react";
+import { useEffect, useImperativeHandle, useLayoutEffect, useRef, type Ref } from "react";
 import type { Desk, FieldSpan } from "../../api/client.ts";
 import { difference, openFields, replaceText, setColumns, setFields, showBeneath, wordingEditor } from "./editor.ts";
 
 export type WordingHandle = {
-  focus: () => void;
   openFields: () => void;
   /** Shows what the program has. */
   show: (text: string) => void;
@@ -37,7 +36,8 @@ export default function WordingEditor({ desk, said, onType, onUndo, onRedo, ref 
     listener.current = { onType, onUndo, onRedo };
   }, [onType, onUndo, onRedo]);
 
-  useEffect(() => {
+  // As soon as its place is drawn: the focus may be waiting for it.
+  useLayoutEffect(() => {
     if (!host.current) return undefined;
     const extensions = wordingEditor(
       (text, changes) => {
@@ -64,7 +64,6 @@ export default function WordingEditor({ desk, said, onType, onUndo, onRedo, ref 
   }, [said]);
 
   useImperativeHandle(ref, () => ({
-    focus: () => view.current?.focus(),
     openFields: () => view.current && openFields(view.current),
     show: (text) => {
       if (view.current && !held.current) replaceText(view.current, text);
