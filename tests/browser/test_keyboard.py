@@ -265,11 +265,13 @@ def test_what_is_typed_before_its_row_has_come_is_written_in_it(desk, office, be
     expect(desk.get_by_role("textbox", name="Wording") if "Alt+w" in behind else grid).to_be_focused()
 
 
-def held_back(page):
-    """Holds what changes the round back on its way; gives what hands out the next request that was."""
+CHANGING = re.compile(r"/columns/computed$|/rows$")
+
+
+def held_back(page, what=CHANGING):
+    """Holds what changes the round, or another thing, back on its way; gives what hands out the next such request."""
     late: list[Route] = []
-    changing = re.compile(r"/columns/computed$|/rows$")
-    page.route(changing, lambda r: r.continue_() if r.request.method == "GET" else late.append(r))
+    page.route(what, lambda r: late.append(r) if what is not CHANGING or r.request.method != "GET" else r.continue_())
 
     def next_one():
         while not late:
@@ -492,11 +494,38 @@ def test_no_row_is_changed_that_is_not_the_chosen_one(desk, office):
     )
 
 
+def test_what_is_typed_at_once_behind_a_chosen_finding_goes_into_its_cell(desk, office):
+    bring_in(desk, office, SHEET.replace("902-555-0102", "902-555-01"), "at-once.csv")
+    hands, look = Hands(desk), desk.get_by_role("region", name="Worth a look")
+    expect(look).to_contain_text("1 number cannot take texts")
+    hands.press("Alt+l", "Enter")
+    hands.type("902-555-0102")
+    hands.press("Enter")
+    expect(look).not_to_contain_text("cannot take texts")
+    expect(desk.get_by_role("gridcell", name="902-555-0102")).to_be_visible()
+
+
+def test_a_panel_that_is_slow_to_come_gives_the_hand_back_to_where_it_was(desk, office):
+    bring_in(desk, office, SHEET, "slow-panel.csv")
+    hands, box = Hands(desk), desk.get_by_role("textbox", name="Wording")
+    late = held_back(desk, re.compile("CombinePanel"))
+    hands.press("Alt+w")
+    expect(box).to_be_focused()
+    hands.press("Alt+o")
+    expect(box).to_be_hidden()
+    # Longer than what is only hidden is waited for.
+    desk.wait_for_timeout(600)
+    late().continue_()
+    expect(desk.get_by_role("button", name="Combine rows with the same")).to_be_focused()
+    hands.press("Escape")
+    expect(box).to_be_focused()
+
+
 def test_a_hand_that_goes_to_the_wording_before_that_has_come(desk, office):
     """The cell it leaves is kept at once, and the box has the focus when it comes."""
     bring_in(desk, office, SHEET, "slow.csv")
-    hands, grid, waiting = Hands(desk), desk.get_by_role("grid"), []
-    desk.route(re.compile("WordingEditor"), lambda route: waiting.append(route))  # noqa: PLW0108 -- it wants a function of ours
+    hands, grid = Hands(desk), desk.get_by_role("grid")
+    late = held_back(desk, re.compile("WordingEditor"))
     desk.reload()
     expect(grid).to_be_focused()
     expect(desk.get_by_test_id("chosen-cell")).to_contain_text("Ines")
@@ -504,7 +533,7 @@ def test_a_hand_that_goes_to_the_wording_before_that_has_come(desk, office):
     hands.press("Alt+w")
     expect(grid.get_by_role("gridcell", name="Bea")).to_be_visible()
     expect(grid.get_by_role("textbox")).to_have_count(0)
-    waiting[0].continue_()
+    late().continue_()
     expect(desk.get_by_role("textbox", name="Wording")).to_be_focused()
     hands.type("Ahoy")
     expect(desk.get_by_test_id("slip-text").first).to_have_text("Ahoy")

@@ -48,14 +48,19 @@ export function promiseFocus(): () => void {
   };
 }
 
-/** The same for a part that is about to come; of several the first that is there. */
-export function focusSoon(...names: string[]): void {
+/** What lies over the page keeps the focus for as long as it is there. */
+const takes = (name: string): boolean => !document.activeElement?.closest(PASSING) && (hasFocus(name) || focusRegion(name));
+
+/**
+ * The same for a part that is about to come; of several the first that is there. What is there has the focus at once, for
+ * what is typed behind it, and once more when what closes has given the focus back.
+ */
+export function focusSoon(first: string, ...others: string[]): void {
   let times = 0;
   const kept = promiseFocus();
+  takes(first);
   const look = () => {
-    // What lies over the page keeps the focus for as long as it is there.
-    const over = document.activeElement?.closest(PASSING);
-    const taken = !over && names.some((name) => hasFocus(name) || focusRegion(name));
+    const taken = [first, ...others].some(takes);
     if (!taken && ++times < 40) setTimeout(look, 25);
     else {
       kept();

@@ -2,7 +2,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import { useNavigate } from "react-router";
 import { api, told, type ColumnOut, type Desk } from "../../api/client.ts";
-import { focusRegion, focusSoon } from "../../ui/focus.ts";
+import { focusSoon } from "../../ui/focus.ts";
 import { useKept, useUnkept } from "../../ui/kept.ts";
 import { useNotices } from "../../ui/notices.tsx";
 import { useTitle } from "../../ui/useTitle.ts";
@@ -70,7 +70,6 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
       setPanel((now) => (now && "was" in now && now.kind === mine.kind && now.was === mine.was ? null : now));
       if (!rested) return;
       dispatch({ type: "cell chosen", row: here.current, column });
-      focusRegion("sheet");
       focusSoon("sheet");
     },
     [dispatch, setPanel],
@@ -80,7 +79,6 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
   const addRow = useCallback(() => {
     const journey: Journey = { row: null };
     rowComes.current = journey;
-    focusRegion("sheet");
     focusSoon("sheet");
     void commands
       .addRow((found) => {
@@ -186,8 +184,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
               chosen={state.filter.finding}
               onChoose={(finding) => {
                 dispatch({ type: "finding chosen", finding });
-                // At once: what is typed behind it is meant for the row that is found.
-                if (finding) focusRegion("sheet");
+                if (finding) focusSoon("sheet");
               }}
             />
           </div>

@@ -52,7 +52,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
     if (going === "unknown") return;
     // Whoever is doing something else by then is left alone.
     if (first.current || !document.activeElement?.closest("[role=menu], [role=dialog], [role=grid], [data-region=slip]"))
-      focusSoon(...(going === "over" ? ["settle", "heading"] : ["heading"]));
+      focusSoon(going === "over" ? "settle" : "heading", "heading");
     first.current = false;
   }, [going]);
   const n = (mark: string) => tally?.texts.find((c) => c.mark === mark)?.rows ?? 0;

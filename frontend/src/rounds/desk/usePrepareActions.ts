@@ -22,6 +22,7 @@ export function usePrepareActions({ rows, finder, leftOut, panel, onLeaveOut, on
   const own = useMemo<Action[]>(
     () => [
       ...rows,
+      { name: "wording", label: "Go to the wording", keys: ["Alt w"], perform: () => void focusRegion("wording") },
       { name: "look", label: "Go to Worth a look", keys: ["Alt l"], perform: () => void focusRegion("look") },
       { name: "pace", label: "Go to the pace", keys: ["Alt p"], perform: () => void focusRegion("pace") },
       { name: "dock", label: "Go to the button that sends", keys: ["Alt d"], perform: () => void focusRegion("dock") },

@@ -45,17 +45,7 @@ export function WordingBox({ desk, problems, wording, onUndo, onRedo }: Props) {
     if (editor.current) editor.current.openFields();
     else focusRegion("wording");
   }, []);
-  const actions = useMemo<Action[]>(
-    () => [
-      { name: "wording", label: "Go to the wording", keys: ["Alt w"], perform: () => focusRegion("wording") },
-      {
-        name: "field",
-        label: "Insert a field into the wording",
-        perform: insert,
-      },
-    ],
-    [insert],
-  );
+  const actions = useMemo<Action[]>(() => [{ name: "field", label: "Insert a field into the wording", perform: insert }], [insert]);
   useActions("wording", actions);
 
   return (
