@@ -10,7 +10,8 @@ from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.checks.history import History
 from gentle_ledger.core.columns.by_row import ByRow
 from gentle_ledger.core.sms.parts import Measure
-from gentle_ledger.core.wording.composer import Composer, Gap
+from gentle_ledger.core.wording.bound import BoundWording, Gap
+from gentle_ledger.core.wording.composer import Composer, Undecided
 
 T = TypeVar("T")
 
@@ -22,8 +23,9 @@ class RoundView:
     Attributes:
         composer: the round's columns, their cells and its wording.
         numbers, texts, measures, gaps: one entry a row, counted from 0.
+        wordings: each row's own; None where it cannot be said.
         history: what went to the round's numbers in other rounds.
-        undecided: the rows for which a rule that leaves rows out cannot be decided: the rule, and why.
+        undecided_rules: the rows for which a rule that leaves rows out cannot be decided: the rule, and why.
         said_sent: the rows of which a column seems to say that they were sent: that column, and what it says.
     """
 
@@ -32,8 +34,9 @@ class RoundView:
     texts: Sequence[str]
     measures: Sequence[Measure]
     gaps: Sequence[Sequence[Gap]]
+    wordings: Sequence[BoundWording | None]
     history: History
-    undecided: Mapping[int, tuple[str, str]]
+    undecided_rules: Mapping[int, tuple[str, str]]
     said_sent: Mapping[int, tuple[str, str]]
 
     @property
@@ -52,19 +55,32 @@ class RoundView:
         return [whole[groups.place(row)] for row in range(groups.rows)] if groups.members else whole
 
     def used(self, role: Role) -> Iterator[int]:
-        """The columns of a role that the wording uses, by position."""
+        """The columns of a role that the wordings use, by position."""
         return (position for position in self.composer.used if self.composer.roles[position] is role)
 
     def amounts(self) -> Iterator[tuple[str, Sequence[Decimal | None]]]:
-        """The money columns that the wording uses, with each row's amount."""
+        """The money columns that the wordings use, with the amount of each row whose own wording does."""
         for position in self.used(Role.MONEY):
             column = self.composer.column(position)
-            read = self.by_row(column.values)
+            read = self._where_used(position, self.by_row(column.values))
             yield column.name, [value if isinstance(value, Decimal) else None for value in read]
 
     def links(self) -> Iterator[tuple[str, Sequence[str | None]]]:
-        """The link columns that the wording uses, with each row's link; None where there is none."""
+        """The link columns that the wordings use, with the link of each row whose own wording does."""
         for position in self.used(Role.LINK):
             column = self.composer.column(position)
-            read = self.by_row(column.shown)
+            read = self._where_used(position, self.by_row(column.shown))
             yield column.name, [link if isinstance(link, str) else None for link in read]
+
+    def _where_used(self, position: int, read: Sequence[T]) -> Sequence[T | None]:
+        """A column's entries, None for the rows whose own wording does without that column."""
+        using = [position in wording.used for wording in self.composer.wordings]
+        if all(using):
+            return read
+        users = {id(each) for each, uses in zip(self.composer.wordings, using, strict=True) if uses}
+        return [entry if id(own) in users else None for entry, own in zip(read, self.wordings, strict=True)]
+
+    def undecided(self, row: int) -> Undecided | None:
+        """Why it cannot be said which wording is the row's."""
+        choice = self.composer.choice(row)
+        return choice if isinstance(choice, Undecided) else None

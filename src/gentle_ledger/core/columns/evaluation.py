@@ -16,10 +16,10 @@ from gentle_ledger.core.cells.words import clipped, listed
 from gentle_ledger.core.columns.by_row import ByRow
 from gentle_ledger.core.columns.column_set import ColumnSet, column_set, parsed
 from gentle_ledger.core.columns.combining import Groups, combined, grouped
+from gentle_ledger.core.columns.conditions import Condition
 from gentle_ledger.core.columns.links import link_template, refuse_address
 from gentle_ledger.core.columns.phones import PhoneNumbers
 from gentle_ledger.core.columns.readings import Readings
-from gentle_ledger.core.columns.rules import Rule, bound_rule
 from gentle_ledger.core.columns.tables import tables_of
 from gentle_ledger.core.columns.writing import Writer, as_value, value_text
 from gentle_ledger.core.formulas.bind import bind, said, unknown_column
@@ -68,6 +68,21 @@ class Column:
     reads: frozenset[int] = frozenset()
 
 
+@dataclass(frozen=True, slots=True)
+class Finished:
+    """A column as it stands in the texts.
+
+    Attributes:
+        texts: one a row, "" where there is none.
+        holes: the rows (from 0) in which it cannot stand: blank, or not to be read.
+        nothing: those in which its formula comes to no text, which is none.
+    """
+
+    texts: list[str]
+    holes: list[int]
+    nothing: list[int]
+
+
 @dataclass
 class Evaluation:
     """The columns of a round worked out. `groups` says which rows go together.
@@ -103,18 +118,19 @@ class Evaluation:
         reads = frozenset[int]().union(*(column.reads for column in columns))
         return self.readings.cache.kept(key, reads, make)
 
-    def finished(self, position: int) -> tuple[list[str], list[int]]:
-        """A column as it stands in the texts of all rows, fallbacks put in, and the rows (from 0) where it cannot be.
+    def finished(self, position: int) -> "Finished":
+        """A column as it stands in the texts of all rows, fallbacks put in.
 
         Not for columns whose rows are combined.
         """
         column, fallback = self.column(position), self.columns.fallback(position)
         shown = column.shown.whole()
 
-        def make() -> tuple[list[str], list[int]]:
+        def make() -> Finished:
             filled = [fallback if not text and (text is None or fallback) else text for text in shown]
             holes = [row for row, text in enumerate(filled) if not isinstance(text, str)]
-            return [text if isinstance(text, str) else "" for text in filled], holes
+            nothing = [row for row, text in enumerate(filled) if text == ""]
+            return Finished([text if isinstance(text, str) else "" for text in filled], holes, nothing)
 
         return self.kept(("finished", column.shown_key, fallback), [column], make)
 
@@ -127,9 +143,28 @@ class Evaluation:
         return bind(node, self._finder([]), self._context, self._as_written)
 
     @cached_property
-    def rules(self) -> tuple[Rule, ...]:
-        """The rules that leave rows out, each bound or with its problem."""
-        return tuple(bound_rule(rule, self.bound) for rule in self.recipe.leave_out)
+    def rules(self) -> tuple[Condition, ...]:
+        """The conditions of the rules that leave rows out, each by its reason."""
+        return tuple(self.condition(rule.reason, rule.when) for rule in self.recipe.leave_out)
+
+    def condition(self, name: str, when: str) -> Condition:
+        """A formula as a condition on each row; one that cannot be used keeps its problem."""
+        used: list[Column] = []
+        try:
+            node = parsed(when)
+            evaluate = bind(node, self._finder(used), self._context, self._as_written)
+        except FormulaError as fault:
+            return Condition(name, None, fault)
+        places = len(self.groups)
+        key = ("condition", *self._source(node, when, used), places, tuple(column.key for column in used))
+        values: ByRow[Value] = self.kept(key, used, lambda: ByRow(places, lambda row: _worked_out(evaluate, row)))
+        return Condition(name, values, None, key, frozenset[int]().union(*(column.reads for column in used)))
+
+    def _source(self, node: Node, formula: str, used: Collection[Column]) -> tuple[object, ...]:
+        """All besides cells and columns that a formula's values depend on."""
+        # What is joined to a text depends on how it is written.
+        writes = (self.writer, tuple(column.shown_key for column in used)) if joins_text(node) else ()
+        return ("formula", formula, self._outside, writes)
 
     def _make(self, position: int) -> Column:
         if position < self.columns.first_computed:
@@ -186,9 +221,7 @@ class Evaluation:
             node = parsed(settings.formula)
             written = self._as_in_links if settings.role is Role.LINK else self._as_written
             evaluate = bind(node, self._finder(used), self._context, written)
-            # What is joined to a text depends on how it is written.
-            writes = (self.writer, tuple(column.shown_key for column in used)) if joins_text(node) else ()
-            source: tuple[object, ...] = ("formula", settings.formula, self._outside, writes)
+            source = self._source(node, settings.formula, used)
             levels = node.place.depth
         else:
             evaluate = self._link(settings.template or "", used)

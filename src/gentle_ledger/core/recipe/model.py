@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from datetime import date
 from decimal import Decimal
+from enum import StrEnum
 from typing import Annotated, Any
 
 from pydantic import (
@@ -68,6 +69,11 @@ def _entry(value: Any) -> Any:
     return value
 
 
+def _one_line_end(value: str) -> str:
+    return value.replace("\r\n", "\n").replace("\r", "\n")
+
+
+Wording = Annotated[str, AfterValidator(_one_line_end)]
 FormatText = Annotated[str, AfterValidator(_format)]
 Lookup = Annotated[dict[str, Annotated[str, BeforeValidator(_entry)]], Field(max_length=1_000)]
 
@@ -110,6 +116,36 @@ class LeaveOutRule(_Part):
 
     when: str
     reason: str = Field(min_length=1, max_length=200)
+
+
+REST = "all the rest"
+"""What the plain wording is called beside those that have a condition; none of them may take its name."""
+
+
+class ConditionalWording(_Part):
+    """A wording for the rows for which the formula `when` is true, unless an earlier one is theirs."""
+
+    name: str = Field(min_length=1, max_length=100)
+    when: str
+    text: Wording = ""
+
+    @field_validator("name")
+    @classmethod
+    def _one_line(cls, value: str) -> str:
+        name = " ".join(value.split())
+        if not name:
+            raise ValueError("a wording needs a name")
+        if column_key(name) == column_key(REST):
+            raise ValueError(f'"{REST}" is what the plain wording is for: give this one another name')
+        return name
+
+
+class CheckLevel(StrEnum):
+    """What the findings of a check do to their rows, as set for a round."""
+
+    HOLDS = "holds"
+    LOOK = "look"
+    OFF = "off"
 
 
 class CombineSettings(_Part):
@@ -177,6 +213,12 @@ class Recipe(_Part):
 
     Rows that a workbook does not show are left out, unless `leave_out_hidden` says otherwise.
 
+    `wordings` are tried in order; `wording` is for all the rows that none of them is for. `checks` has the levels that
+    were set for this round, by the keys of the checks.
+
+    `repeat_days` are those within which the same text, or one about the same reference, is looked for in other rounds;
+    `lately_days` those within which any text to the same number is.
+
     `sent_columns` has the answer to whether a column says which rows were sent; one without an answer is asked about.
     """
 
@@ -186,11 +228,14 @@ class Recipe(_Part):
     region: Region = "CA"
     currency: Currency = "CAD"
     locale: LocaleTag = "en-CA"
-    wording: str = ""
+    wordings: tuple[ConditionalWording, ...] = Field(default=(), max_length=20)
+    wording: Wording = ""
     pace: PaceSettings = PaceSettings()
     plain_signs: bool = True
     leave_out_hidden: bool = True
     repeat_days: int = Field(default=30, ge=0, le=3_650)
+    lately_days: int = Field(default=7, ge=0, le=3_650)
+    checks: dict[str, CheckLevel] = Field(default_factory=dict, max_length=200)
     sent_columns: dict[str, bool] = Field(default_factory=dict, max_length=500)
     columns: dict[str, ColumnSettings] = Field(default_factory=dict, max_length=500)
     leave_out: tuple[LeaveOutRule, ...] = Field(default=(), max_length=50)
@@ -202,14 +247,12 @@ class Recipe(_Part):
         """Names and keys match in any case, so two that differ by it alone would be one and the same."""
         _refuse_twice("column", self.columns)
         _refuse_twice("table", self.lookups)
+        names = [wording.name for wording in self.wordings]
+        if len(set(map(column_key, names))) < len(names):
+            raise ValueError("two wordings have the same name: give one of them another")
         for name, table in self.lookups.items():
             _refuse_twice(f'key of the table "{clipped(name)}"', table)
         return self
-
-    @field_validator("wording")
-    @classmethod
-    def _one_line_end(cls, value: str) -> str:
-        return value.replace("\r\n", "\n").replace("\r", "\n")
 
     def setting(self, column: str) -> ColumnSettings:
         """The settings of a column, by its name in any case; empty ones when nothing was set."""

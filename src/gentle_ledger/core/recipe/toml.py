@@ -49,7 +49,8 @@ def recipe_to_toml(recipe: Recipe) -> str:
     data["columns"] = {name: {k: str(v) for k, v in s.items()} for name, s in data["columns"].items()}
     if recipe.combine:
         data["combine"]["columns"] = {name: str(how) for name, how in recipe.combine.columns.items()}
-    for key in ("sent_columns", "columns", "combine", "leave_out", "lookups"):
+    data["checks"] = {name: str(level) for name, level in recipe.checks.items()}
+    for key in ("checks", "sent_columns", "wordings", "columns", "combine", "leave_out", "lookups"):
         # Tables stand last in TOML, and empty ones say nothing.
         found = data.pop(key, None)
         if found:

@@ -18,7 +18,8 @@ from gentle_ledger.core.rounds.exclusions import Exclusions
 from gentle_ledger.core.rounds.marks import PlanMark
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.sms.parts import Measure, measure
-from gentle_ledger.core.wording.composer import Composer, Gap
+from gentle_ledger.core.wording.bound import BoundWording, Gap
+from gentle_ledger.core.wording.composer import Composer
 
 GOES_WITH = reason_kind("goes with a row", "goes in the text of row {row}")
 
@@ -68,7 +69,7 @@ class Computed:
         self._exclusions = Exclusions(composer, left_out)
         follow = {row for members in groups.members for row in members[1:]}
         self.numbers = self._numbers()
-        self.texts = [""] * len(rows) if composer.problems else composer.texts()
+        self.texts = composer.texts()
         for row in follow:
             self.texts[row] = ""
         gaps: list[tuple[Gap, ...]] = []
@@ -84,6 +85,7 @@ class Computed:
             self.texts,
             self.measures,
             gaps,
+            self._wordings(),
             self.history,
             self._exclusions.undecided,
             self._exclusions.said_sent,
@@ -117,6 +119,12 @@ class Computed:
         if composer.mobile is None:
             return [composer.number(row) for row in range(len(composer.readings.sheet.rows))]
         return composer.phones.all(composer.mobile)
+
+    def _wordings(self) -> list[BoundWording | None]:
+        composer = self.composer
+        if not composer.conditions:
+            return [composer.plain] * len(self.texts)
+        return [composer.wording_of(row) for row in range(len(self.texts))]
 
     def standing(self, row: int) -> Standing:
         """Where a row stands."""

@@ -39,12 +39,12 @@ class Exclusions:
             place = groups.place(row)
             for rule in rules:
                 try:
-                    applies = rule.leaves_out(place)
+                    applies = rule.is_true(place)
                 except Wrong as fault:
-                    self.undecided.setdefault(row, (rule.reason, fault.why))
+                    self.undecided.setdefault(row, (rule.name, fault.why))
                     continue
                 if applies:
-                    self.left_out.setdefault(row, BY_RULE(rule=rule.reason))
+                    self.left_out.setdefault(row, BY_RULE(rule=rule.name))
 
     def _heed_sent_marks(self) -> None:
         composer = self._composer

@@ -18,12 +18,16 @@ def refuse_misfit(composer: Composer) -> None:
         raise _unusable(f"The formula of {clipped(composer.columns.names[position])}", problem)
     for rule in composer.evaluation.rules:
         if rule.problem:
-            raise _unusable(f'The rule "{clipped(rule.reason)}"', rule.problem)
+            raise _unusable(f'The rule "{clipped(rule.name)}"', rule.problem)
     if composer.combine_problem:
         raise composer.combine_problem
-    if composer.problems:
-        found = composer.problems[0]
-        raise RecipeError(f"The wording cannot be used: {found.message} (character {found.start + 1})", found.remedy)
+    for condition in composer.conditions:
+        if condition.problem:
+            raise _unusable(f'The condition of the wording "{clipped(condition.name)}"', condition.problem)
+    for wording in composer.wordings:
+        for found in wording.problems[:1]:
+            what = f'The wording "{clipped(wording.name)}"' if wording.name else "The wording"
+            raise RecipeError(f"{what} cannot be used: {found.message} (character {found.start + 1})", found.remedy)
     if composer.mobile is None:
         raise RecipeError(
             "No column of the sheet is recognised as the mobile number.",

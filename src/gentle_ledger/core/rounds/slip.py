@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from gentle_ledger.core.checks.phrases import character_name
 from gentle_ledger.core.sms.alphabet import first_beyond
 from gentle_ledger.core.sms.parts import Measure, measure, plain_parts, tear
-from gentle_ledger.core.wording.composer import Composer, Run
+from gentle_ledger.core.wording.bound import Run
+from gentle_ledger.core.wording.composer import Composer
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +46,8 @@ def slip_of(composer: Composer, row: int) -> Slip:
     if at is not None:
         beyond = Beyond(text[at], character_name(text[at]), at + 1, composer.column_at(row, at), plain_parts(text))
     number = composer.number(row)
-    whole = not composer.problems and not any(run.gap for run in runs)
+    wording = composer.wording_of(row)
+    whole = wording is not None and not wording.problems and not any(run.gap for run in runs)
     torn = runs_by_part(runs, tear(text))
     return Slip(torn, size, beyond, whole, number.e164, number.problem.sentence if number.problem else "")
 

@@ -6,16 +6,15 @@ from typing import Any
 
 from gentle_ledger.core.cells.cell import column_key
 from gentle_ledger.core.cells.phones import NO_COLUMN, Number
-from gentle_ledger.core.cells.reasons import Reason
 from gentle_ledger.core.cells.roles import Role
-from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.columns.by_row import ByRow
 from gentle_ledger.core.columns.combining import Groups
 from gentle_ledger.core.columns.display import CellExplainer
-from gentle_ledger.core.columns.evaluation import Column, Shown, evaluate
+from gentle_ledger.core.columns.evaluation import Column, evaluate
 from gentle_ledger.core.columns.readings import Readings
+from gentle_ledger.core.formulas.values import Wrong
 from gentle_ledger.core.recipe.model import Recipe
-from gentle_ledger.core.wording.parse import Field, Wording, parse_wording, unknown_fields
+from gentle_ledger.core.wording.bound import BoundWording, Gap, Run
 
 # A name in two columns; common practice, no source.
 _FIRST = frozenset({"first", "given", "forename"})
@@ -27,29 +26,25 @@ _NUMBERS_TAKE = 10
 
 
 @dataclass(frozen=True, slots=True)
-class Gap:
-    """A field that a row cannot fill: its cell is blank, or `why` it cannot be read or, if `computed`, worked out."""
+class Undecided:
+    """Which wording is a row's cannot be said: the condition of the wording `name` comes to no answer, and `why`."""
 
-    column: str
-    why: Reason | None = None
-    computed: bool = False
+    name: str
+    why: str
 
 
-@dataclass(frozen=True, slots=True)
-class Run:
-    """A stretch of a text: `column` is where it came from, None for the wording's own words.
-
-    `gap` marks a place that could not be filled, by this row or by any; its text is then the field's name, never part
-    of what is sent.
-    """
-
-    text: str
-    column: str | None = None
-    gap: bool = False
+Choice = int | Undecided
+"""The place of a row's wording among those of the round, the last of which is for all the rest."""
 
 
 class Composer:
-    """Writes the text of any one row: a wording bound to a sheet's columns, roles and fallbacks."""
+    """Writes the text of any one row: a round's wordings bound to a sheet's columns, roles and fallbacks.
+
+    Attributes:
+        wordings: in the order in which they are tried; the last one is for all the rest.
+        conditions: one for each of the others.
+        choices: which wording is whose, by place.
+    """
 
     def __init__(
         self,
@@ -67,30 +62,59 @@ class Composer:
         self.groups = self.evaluation.groups
         self.explainer = CellExplainer(self.evaluation)
         self.roles = columns.roles
-        self.wording: Wording = parse_wording(recipe.wording)
-        self.problems = (*self.wording.problems, *unknown_fields(self.wording, columns.names))
         self.mobile = next((i for i, role in enumerate(self.roles) if role is Role.MOBILE), None)
-        self._pieces: list[str | int | Field] = []
-        self._used: dict[int, Column] = {}
-        self._fallbacks: dict[int, str | None] = {}
-        for piece in self.wording.pieces:
-            position = columns.position(piece.name) if isinstance(piece, Field) else None
-            if position is None:
-                self._pieces.append(piece)
-                continue
-            self._pieces.append(position)
-            self._used[position] = self.evaluation.column(position)
-            self._fallbacks[position] = columns.fallback(position)
+        self.conditions = tuple(self.evaluation.condition(each.name, each.when) for each in recipe.wordings)
+        given = [(each.name, each.text) for each in recipe.wordings]
+        self.wordings = tuple(
+            BoundWording(name, text, self.evaluation) for name, text in (*given, (None, recipe.wording))
+        )
+        self._columns_used = {position: column for each in self.wordings for position, column in each.used.items()}
+        self.choices = self._choices()
+
+    def _choices(self) -> ByRow[Choice]:
+        """The wording of each place: the first whose condition is true there."""
+        rest, conditions = len(self.conditions), self.conditions
+
+        def choose(place: int) -> Choice:
+            for at, condition in enumerate(conditions):
+                try:
+                    if condition.is_true(place):
+                        return at
+                except Wrong as fault:
+                    return Undecided(condition.name, fault.why)
+            return rest
+
+        places = len(self.groups)
+        reads = frozenset[int]().union(*(condition.reads for condition in conditions))
+        # A condition that cannot be used has no key by which what came of it could be found again.
+        if any(condition.problem for condition in conditions):
+            return ByRow(places, choose)
+        key = ("choices", places, tuple((condition.name, condition.key) for condition in conditions))
+        return self.readings.cache.kept(key, reads, lambda: ByRow(places, choose))
+
+    @property
+    def plain(self) -> BoundWording:
+        """The wording for all the rest."""
+        return self.wordings[-1]
 
     @property
     def used(self) -> list[int]:
-        """Positions of the columns the wording uses."""
-        return list(self._used)
+        """Positions of the columns that the wordings use."""
+        return list(self._columns_used)
+
+    def choice(self, row: int) -> Choice:
+        """Which wording is the row's."""
+        return self.choices[self.groups.place(row)]
+
+    def wording_of(self, row: int) -> BoundWording | None:
+        """The wording of a row; None where that cannot be said."""
+        choice = self.choice(row)
+        return None if isinstance(choice, Undecided) else self.wordings[choice]
 
     @property
     def worked_out(self) -> float:
         """Which share of what texts and numbers are made from is worked out so far, roughly, from 0 to 1."""
-        entries: list[tuple[ByRow[Any], int]] = [(column.shown, 1) for column in self._used.values()]
+        entries: list[tuple[ByRow[Any], int]] = [(column.shown, 1) for column in self._columns_used.values()]
         if self.mobile is not None:
             entries.append((self.phones.entries(self.mobile), _NUMBERS_TAKE))
         whole = sum(len(rows) * takes for rows, takes in entries)
@@ -115,67 +139,37 @@ class Composer:
             return Number(problem=NO_COLUMN())
         return self.phones.number(self.mobile, self.groups.place(row))
 
-    def _value(self, position: int, place: int) -> Shown:
-        shown, fallback = self._used[position].shown[place], self._fallbacks[position]
-        # A formula that comes to no text is no gap, yet what was set for a blank stands in for it as well.
-        return fallback if shown is None or (shown == "" and fallback) else shown
-
     def gaps(self, row: int) -> tuple[Gap, ...]:
-        """The fields this row cannot fill."""
-        found: tuple[Gap, ...] = ()
-        place = self.groups.place(row)
-        for position in self._used:
-            value = self._value(position, place)
-            if not isinstance(value, str):
-                why = value.reason if isinstance(value, Unreadable) else None
-                found += (Gap(self.columns.names[position], why, position >= self.columns.first_computed),)
-        return found
+        """The fields of its own wording that this row cannot fill."""
+        wording = self.wording_of(row)
+        return wording.gaps(self.groups.place(row)) if wording else ()
 
     def text(self, row: int) -> str:
-        """The finished text, or "" when a field cannot be filled: a text with a hole in it must not exist."""
-        parts: list[str] = []
-        place = self.groups.place(row)
-        for piece in self._pieces:
-            if isinstance(piece, str):
-                parts.append(piece)
-                continue
-            value = None if isinstance(piece, Field) else self._value(piece, place)
-            if not isinstance(value, str):
-                return ""
-            parts.append(value)
-        return "".join(parts)
+        """The finished text, or "" where it cannot be made: a text with a hole in it must not exist."""
+        wording = self.wording_of(row)
+        return "" if wording is None or wording.problems else wording.text(self.groups.place(row))
 
     def texts(self) -> list[str]:
         """The texts of all rows: `text(row)` for each, made column by column."""
-        rows = self.groups.rows
-        if any(isinstance(piece, Field) for piece in self._pieces):
-            return [""] * rows
-        if self.groups.members or not self._used:
-            return [self.text(row) for row in range(rows)]
-        finished = {position: self.evaluation.finished(position) for position in self._used}
-        places = [piece for piece in self._pieces if isinstance(piece, int)]
-        pattern = "".join(piece.replace("%", "%%") if isinstance(piece, str) else "%s" for piece in self._pieces)
-        found = [pattern % values for values in zip(*(finished[place][0] for place in places), strict=True)]
-        for _, holes in finished.values():
-            for row in holes:
-                found[row] = ""
+        rows = range(self.groups.rows)
+        if self.groups.members:
+            return [self.text(row) for row in rows]
+        if len(self.wordings) == 1:
+            return [""] * len(rows) if self.plain.problems else self.plain.texts(rows)
+        found = [""] * len(rows)
+        reading: list[list[int]] = [[] for _ in self.wordings]
+        for row, choice in enumerate(self.choices.whole()):
+            if not isinstance(choice, Undecided):
+                reading[choice].append(row)
+        for wording, mine in zip(self.wordings, reading, strict=True):
+            for row, text in zip(mine, () if wording.problems else wording.texts(mine), strict=False):
+                found[row] = text
         return found
 
     def runs(self, row: int) -> list[Run]:
         """The text stretch by stretch, gaps included; without gaps, joined it is `text(row)`."""
-        found = []
-        place = self.groups.place(row)
-        for piece in self._pieces:
-            if isinstance(piece, str):
-                found.append(Run(piece))
-                continue
-            if isinstance(piece, Field):
-                found.append(Run(piece.name, gap=True))
-                continue
-            column = self.columns.names[piece]
-            value = self._value(piece, place)
-            found.append(Run(value, column) if isinstance(value, str) else Run(column, column, gap=True))
-        return found
+        wording = self.wording_of(row)
+        return wording.runs(self.groups.place(row)) if wording else []
 
     def column_at(self, row: int, position: int) -> str | None:
         """The column that the character at `position` of the row's text came from; None for the wording's own."""

@@ -31,8 +31,10 @@ def in_formula(formula: str) -> list[Named]:
 
 
 def fields_in(recipe: Recipe) -> list[str]:
-    """Every column that the wording, a formula, a template or a rule names."""
+    """Every column that a wording or its condition, a formula, a template or a rule names."""
     found = in_wording(recipe.wording)
+    for wording in recipe.wordings:
+        found += in_formula(wording.when) + in_wording(wording.text)
     for rule in recipe.leave_out:
         found += in_formula(rule.when)
     for settings in recipe.columns.values():
@@ -41,13 +43,16 @@ def fields_in(recipe: Recipe) -> list[str]:
 
 
 def uses_of(recipe: Recipe, column: str) -> list[str]:
-    """What in a recipe speaks of a column, in the clerk's words: the wording, combining, a rule, a formula."""
+    """What in a recipe speaks of a column, in the clerk's words: a wording, combining, a rule, a formula."""
     key = column_key(column)
 
     def names(found: Iterable[Named]) -> bool:
         return any(column_key(name) == key for name, _, _ in found)
 
     found = ["the wording"] if names(in_wording(recipe.wording)) else []
+    for wording in recipe.wordings:
+        if names(in_wording(wording.text)) or names(in_formula(wording.when)):
+            found.append(f"the wording “{wording.name}”")
     if recipe.combine and key in map(column_key, (recipe.combine.by, *recipe.combine.columns)):
         found.append("combining")
     found += [f"the rule “{rule.reason}”" for rule in recipe.leave_out if names(in_formula(rule.when))]
@@ -98,6 +103,15 @@ def renamed(recipe: Recipe, column: str, name: str) -> Recipe:
     return recipe.model_copy(
         update={
             "wording": swap(recipe.wording, in_wording(recipe.wording)),
+            "wordings": tuple(
+                each.model_copy(
+                    update={
+                        "when": swap(each.when, in_formula(each.when)),
+                        "text": swap(each.text, in_wording(each.text)),
+                    }
+                )
+                for each in recipe.wordings
+            ),
             "columns": {of(called): swap_settings(settings) for called, settings in recipe.columns.items()},
             "sent_columns": {of(called): said for called, said in recipe.sent_columns.items()},
             "combine": recipe.combine and recipe.combine.renamed(column, name),

@@ -20,7 +20,7 @@ def unmatched(recipe: Recipe, columns: ColumnSet) -> tuple[str, ...]:
 
 
 def doubled(recipe: Recipe, columns: ColumnSet) -> tuple[str, ...]:
-    """The columns that the sheet has and the set-up computes, where a text, a formula or a rule uses the name."""
+    """The columns that the sheet has and the set-up computes, where a text, a formula or a condition uses the name."""
     used = {column_key(name) for name in fields_in(recipe)}
     return tuple(name for name in columns.clashing() if column_key(name) in used)
 
@@ -35,6 +35,7 @@ def asked_to_equal_numbers(recipe: Recipe, columns: ColumnSet) -> tuple[tuple[st
     """What asks a column to equal a number, by name, and that column, which is not one of figures."""
     named = zip(columns.names, columns.settings, strict=True)
     asking = [(name, settings.formula) for name, settings in named if settings.formula]
+    asking += [(f'The condition of "{wording.name}"', wording.when) for wording in recipe.wordings]
     asking += [(f'The rule "{rule.reason}"', rule.when) for rule in recipe.leave_out]
     found = dict.fromkeys(
         (name, position)

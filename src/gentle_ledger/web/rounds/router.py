@@ -93,7 +93,7 @@ def put_wording(here: Here, round_id: RoundId, body: WordingIn) -> WordingOut:
         version=opened.version,
         wording=opened.recipe.wording,
         wording_fields=fields_out(opened.recipe.wording, Where.WORDING, opened.composer.columns),
-        wording_problems=wording_problems(opened.recipe.wording, opened.composer.problems),
+        wording_problems=wording_problems(opened.recipe.wording, opened.composer.plain.problems),
         slip=planned_slip(here, opened, row),
     )
 

@@ -136,7 +136,7 @@ def desk(
         currency_name=currency_name(recipe.currency),
         locale=recipe.locale,
         wording=recipe.wording,
-        wording_problems=wording_problems(recipe.wording, state.composer.problems),
+        wording_problems=wording_problems(recipe.wording, state.composer.plain.problems),
         wording_fields=fields_out(recipe.wording, Where.WORDING, state.composer.columns),
         pace=recipe.pace,
         line=context.line_name(),

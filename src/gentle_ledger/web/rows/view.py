@@ -13,7 +13,8 @@ from gentle_ledger.core.rounds.compute import Standing as PlannedStanding
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.slip import Slip, runs_by_part, slip_of
 from gentle_ledger.core.sms.parts import measure, tear
-from gentle_ledger.core.wording.composer import Composer, Run
+from gentle_ledger.core.wording.bound import Run
+from gentle_ledger.core.wording.composer import Composer
 from gentle_ledger.store.models import LedgerEntry, Message
 from gentle_ledger.web.context import Context
 from gentle_ledger.web.rows.schemas import BeyondOut, CellOut, HistoryOut, RowFinding, RowOut, RunOut, SlipOut, Standing

@@ -20,8 +20,10 @@ BRACKETS = reason_kind("name in brackets", "the text says {{{column}}}, with its
     ),
 )
 def brackets(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
-    composer = view.composer
-    names = [name for name in composer.wording.bracketed if composer.columns.position(name) is not None]
-    for name in names[:1]:
-        for row in rows:
+    known = view.composer.columns.position
+    bracketed = {
+        id(each): name for each in view.composer.wordings for name in each.wording.bracketed if known(name) is not None
+    }
+    for row in rows if bracketed else ():
+        if name := bracketed.get(id(view.wordings[row])):
             yield Finding("brackets", row, BRACKETS(column=name))

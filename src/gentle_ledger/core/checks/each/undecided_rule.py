@@ -25,7 +25,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     sentence=_sentence,
 )
 def undecided_rule(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
-    for row in rows if view.undecided else ():
-        if row in view.undecided:
-            rule, why = view.undecided[row]
+    for row in rows if view.undecided_rules else ():
+        if row in view.undecided_rules:
+            rule, why = view.undecided_rules[row]
             yield Finding("rule", row, UNDECIDED(rule=rule, why=why))

@@ -14,10 +14,11 @@ PROBLEM = reason_kind("wording unusable", "{problem}")
     key="wording",
     level=Level.HOLDS,
     place=10,
-    doc="The wording has a field that is not closed or that no column answers to: no text can be made.",
+    doc="The row's wording has a field that is not closed or that no column answers to: no text can be made.",
     sentence=first_reason,
 )
 def wording(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
-    problems = view.composer.problems
+    problems = {id(each): each.problems[0].message.rstrip(".") for each in view.composer.wordings if each.problems}
     for row in rows if problems else ():
-        yield Finding("wording", row, PROBLEM(problem=problems[0].message.rstrip(".")))
+        if problem := problems.get(id(view.wordings[row])):
+            yield Finding("wording", row, PROBLEM(problem=problem))
