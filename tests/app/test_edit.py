@@ -167,7 +167,7 @@ SAID = [
     (MendCell(row=1, column="due", typed="a very long cell that is cut short"), '"a very long cell th…" in row 1, Due'),
     (KeepRow(row=2, left_out=True), "leaving row 2 out"),
     (KeepRow(row=2, left_out=False), "taking row 2 back"),
-    (KeepRow(row=2, released=True), "sending row 2 all the same"),
+    (KeepRow(row=2, released=True, reason="he  asked"), "sending row 2 all the same: he asked"),
     (AddRow(), "adding row 4"),
     (WriteWording(wording="{Name}"), "the wording"),
     (PutComputed(name="Late", formula="{Due} * 2"), "the computed column Late"),

@@ -5,9 +5,12 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
+import tomli_w
 
-from gentle_ledger.core.checks import CHECKS, check_of
-from gentle_ledger.core.checks.history import Before, History
+from gentle_ledger.core.cells.errors import RecipeError
+from gentle_ledger.core.checks import CHECKS, Level, Release, check_of
+from gentle_ledger.core.checks.history import Asked, Before, History
+from gentle_ledger.core.checks.registry import refuse_levels
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.recipe.toml import recipe_from_toml
 from gentle_ledger.core.rounds.compute import Computed
@@ -43,11 +46,19 @@ CASES = list(_tables())
 
 def _history(entries):
     at = datetime(2026, 11, 3, tzinfo=UTC)
-    texts, codes = {}, {}
+    texts, codes, lately, reminded, asked = {}, {}, {}, {}, {}
     for entry in entries:
-        before = Before(at, entry["title"], entry["row"], entry.get("went", True))
-        (texts if "text" in entry else codes)[entry["number"], entry.get("text", entry.get("code"))] = before
-    return History(texts, codes)
+        number = entry["number"]
+        before = Before(at, entry.get("title", ""), entry.get("row", 1), entry.get("went", True))
+        if "asked" in entry:
+            asked[number] = Asked(entry["asked"], entry["how"])
+        elif "times" in entry:
+            reminded[number, entry["code"]] = entry["times"]
+        elif "lately" in entry:
+            lately[number] = before
+        else:
+            (texts if "text" in entry else codes)[number, entry.get("text", entry.get("code"))] = before
+    return History(texts, codes, lately, reminded, asked)
 
 
 def _computed(case):
@@ -56,7 +67,11 @@ def _computed(case):
     rows = [[part * int(n) if n else part for part, _, n in (cell.partition(" × ") for cell in row)] for row in rows]
     columns = case.get("columns", COLUMNS)
     settings = SETTINGS if columns == COLUMNS else ""
-    recipe = recipe_from_toml(f"wording = {case.get('wording', WORDING)!r}{USUAL}{settings}{case.get('recipe', '')}")
+    first = {"title": "November dues", "sender": case.get("sender", ""), "wording": case.get("wording", WORDING)}
+    first |= {"as_of": case["as_of"]} if "as_of" in case else {}
+    first |= {"locale": case["locale"]} if "locale" in case else {}
+    usual = USUAL.replace('locale = "en-CA"', "") if "locale" in case else USUAL
+    recipe = recipe_from_toml(f"{tomli_w.dumps(first)}{usual}{settings}{case.get('recipe', '')}")
     sheet = Sheet(tuple(columns), [tuple(row) for row in rows])
     composer = Composer(Readings(sheet), recipe)
     return Computed(composer, recall=lambda _numbers: _history(case.get("history", ())))
@@ -85,8 +100,44 @@ def test_every_check_has_a_case_that_it_finds_and_one_that_it_does_not():
 def test_a_released_row_passes_the_checks_that_may_be_released_only():
     sheet = Sheet(tuple(COLUMNS), [tuple(FIRST), tuple(FIRST), ("Bo", "x", "C1", "5")])
     composer = Composer(Readings(sheet), recipe_from_toml(f"wording = {WORDING!r}{USUAL}{SETTINGS}"))
-    assert Computed(composer).marks == ["Ready", "Held", "Held"]
-    assert Computed(composer, released={1, 2}).marks == ["Ready", "Ready", "Held"]
+    held = Computed(composer)
+    assert held.marks == ["Ready", "Held", "Held"]
+    free = {row: Release([(f.check, f.reason.sentence) for f in held.holding(row)], "asked twice") for row in (1, 2)}
+    assert Computed(composer, released=free).marks == ["Ready", "Ready", "Held"]
+    assert Computed(composer, released=free).standing(1).released == "asked twice"
+    other = {1: Release([("repeat", "same number and same text as row 7")], "said of something else")}
+    assert Computed(composer, released=other).marks == held.marks, "what is said now was not let go"
+
+
+@pytest.mark.parametrize(
+    ("levels", "mark", "level"),
+    [
+        ("", "Ready", Level.LOOK),
+        ('"unusual" = "holds"', "Held", Level.MAY_BE_RELEASED),
+        ('"unusual" = "off"', "Ready", None),
+        ('"unusual" = "look"', "Ready", Level.LOOK),
+    ],
+)
+def test_a_round_sets_what_a_finding_does(levels, mark, level):
+    found = _computed({"row": ["Bo", "902-555-0111", "C1", "9000"], "recipe": f"[checks]\n{levels}"})
+    assert (found.marks[1], found.levels.get("unusual")) == (mark, level)
+    assert (("unusual" in found.by_check), found.marks.count("Held")) == (level is not None, int(mark == "Held"))
+
+
+@pytest.mark.parametrize("key", ["number", "empty", "no more texts", "too long"])
+def test_what_no_round_may_switch_off_stays_and_says_so(key):
+    levels = recipe_from_toml(f'[checks]\n"{key}" = "off"').checks
+    assert check_of(key).level_for(levels) is Level.HOLDS
+    with pytest.raises(RecipeError, match=r"always holds"):
+        refuse_levels(levels)
+    with pytest.raises(RecipeError, match=r'no check called "unusaul".*"unusual"'):
+        refuse_levels(recipe_from_toml('[checks]\n"unusaul" = "off"').checks)
+
+
+def test_a_row_without_a_text_stays_held_whatever_is_switched_off():
+    row = ["Bo", "902-555-0111", "", "20"]
+    found = _computed({"row": row, "recipe": '[checks]\n"blank" = "off"\n"unreadable" = "off"'})
+    assert (found.marks[1], found.reason(1)) == ("Held", "no text can be made: Berth is blank")
 
 
 def test_what_holds_comes_first_and_a_row_it_holds_is_not_looked_at_again():

@@ -15,6 +15,7 @@ from python_calamine import CalamineWorkbook
 from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.cells.order import Order
 from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.checks.release import ANYTHING, Release
 from gentle_ledger.core.columns.evaluation import evaluate
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.recipe.combine import Aggregate
@@ -182,10 +183,13 @@ def test_rows_wait_for_the_answer_to_how_their_column_is_read():
     assert unused.marks == ["Ready"] * 3
 
 
+LET_GO = Release([("repeat", ANYTHING), ("number", ANYTHING)], "asked for twice")
+
+
 def test_left_out_and_released_rows():
-    found = computed(ROW, ROW, ROW, left_out={0}, released={2})
+    found = computed(ROW, ROW, ROW, left_out={0}, released={2: LET_GO})
     assert found.marks == ["Left out", "Ready", "Ready"]
-    assert computed(("Bo", "x", "C1", "5"), released={0}).marks == ["Held"]
+    assert computed(("Bo", "x", "C1", "5"), released={0: LET_GO}).marks == ["Held"]
 
 
 @given(st.permutations(range(6)))
@@ -254,9 +258,15 @@ def test_plan_is_the_same_as_csv_and_json():
     found = computed(ROW, ("Bo", "902-555-012", "C1", "5"))
     lines = list(csv.DictReader(io.StringIO(plan_as_csv(found))))
     objects = [json.loads(line) for line in plan_as_json_lines(found).splitlines()]
-    assert tuple(lines[0]) == tuple(objects[0]) == COLUMNS
-    assert [{k: str(v) for k, v in o.items()} for o in objects] == lines
-    assert (lines[1]["number"], lines[1]["mark"]) == ("", "Held")
+    assert (tuple(lines[0]), tuple(objects[0])) == (COLUMNS, (*COLUMNS, "oddness"))
+    same = COLUMNS[: COLUMNS.index("wording")]
+    assert [{k: str(o[k]) for k in same} for o in objects] == [{k: line[k] for k in same} for line in lines]
+    assert (lines[1]["number"], lines[1]["mark"], lines[1]["wording"]) == ("", "Held", "")
+    [finding] = objects[1]["findings"]
+    assert (finding["check"], finding["level"]) == ("number", "holds")
+    assert finding["reason"] == lines[1]["findings"] == lines[1]["reason"]
+    assert objects[1]["wording"] is None
+    assert objects[0]["oddness"] < 1 < objects[1]["oddness"]
 
 
 MARKED = MarkedRow(
@@ -367,7 +377,10 @@ def test_what_computing_can_get_wrong_is_found():
     rows[5] = (*rows[5][:3], "pay.saltmarsh.example/C5")
     recipe = Recipe(
         wording="{Due} {Link}",
-        columns={"Due": ColumnSettings(formula="{Length} * 14", format="money"), "Link": ColumnSettings(role="link")},
+        columns={
+            "Due": ColumnSettings(formula="{Length} * 14 + 2", format="money"),
+            "Link": ColumnSettings(role="link"),
+        },
         leave_out=(LeaveOutRule(when="{Berth} < 5", reason="too short"),),
     )
     sheet = Sheet(("Mobile", "Berth", "Length", "Link"), rows)

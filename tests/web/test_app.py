@@ -42,7 +42,7 @@ def test_policy_headers(office):
         ),
         ("PATCH", "/api/rounds/1", {"colour": 1}, 422, "cannot be used: colour: "),
         ("PATCH", "/api/rounds/1/columns", {"name": "Debt"}, 422, 'no column "Debt"'),
-        ("PATCH", "/api/rounds/1/rows/3", {"released": True}, 404, "cannot be released"),
+        ("PATCH", "/api/rounds/1/rows/3", {"released": True, "reason": "sure"}, 404, "cannot be released"),
         ("POST", "/api/rounds/1/pause", None, 409, "not sending"),
         ("POST", "/api/rounds/1/start", {"seal": "stale"}, 409, "Something changed"),
         ("POST", "/api/rounds/1/again", {"which": "failed", "texts": 1}, 409, "0 texts now"),

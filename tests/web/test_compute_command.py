@@ -92,7 +92,7 @@ def test_everything_a_recipe_can_say(compute):
         "nothing to pay",
         "Due: the table Tariff has nothing for 'Z'",
     ]
-    assert list(lines[0])[8:] == ["Due", "Until", "Late", "Link"]
+    assert list(lines[0])[10:] == ["Due", "Until", "Late", "Link"]
     assert (lines[0]["Due"], lines[0]["Until"], lines[0]["Late"]) == ("169.40", "2026-12-02", "FALSE")
 
 

@@ -40,7 +40,7 @@ def test_the_same_sheet_in_a_second_round_is_held_with_where_and_when_it_went(of
     assert [row["mark"] for row in rows] == ["Held", "Held"]
     assert 'the same text went on 2026-11-24 in row 1 of "November dues"' in rows[0]["reason"]
     assert rows[0]["releasable"]
-    office.call("PATCH", f"/api/rounds/{second}/rows/1", json={"released": True})
+    office.call("PATCH", f"/api/rounds/{second}/rows/1", json={"released": True, "reason": "asked twice"})
     assert [row["mark"] for row in rows_of(office, second)] == ["Ready", "Held"]
 
 
@@ -56,8 +56,8 @@ def test_releasing_a_row_that_goes_in_anothers_text_releases_that_text(office):
     second = prepared(office, TOGETHER, "{First name}: {Due}", combine=combine)
     rows = rows_of(office, second)
     assert [(row["mark"], row["releasable"]) for row in rows] == [("Held", True)] * 2 + [("Held", False)] * 2
-    office.call("PATCH", f"/api/rounds/{second}/rows/4", 404, json={"released": True})
-    released = office.call("PATCH", f"/api/rounds/{second}/rows/2", json={"released": True})
+    office.call("PATCH", f"/api/rounds/{second}/rows/4", 404, json={"released": True, "reason": "asked twice"})
+    released = office.call("PATCH", f"/api/rounds/{second}/rows/2", json={"released": True, "reason": "asked twice"})
     assert (released["mark"], released["reason"]) == ("Ready", "goes in the text of row 1")
     assert [row["mark"] for row in rows_of(office, second)] == ["Ready", "Ready", "Held", "Held"]
     office.call("PATCH", f"/api/rounds/{second}/rows/2", json={"released": False})

@@ -10,12 +10,23 @@ from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.core.cells.cell import Cell, same_cell
 from gentle_ledger.core.cells.reasons import Reason
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row
+from gentle_ledger.core.checks.release import Release
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.sheets.model import Sheet
-from gentle_ledger.store.journal import CellsEffect, Effect, FlagEffect, RecipeEffect, RowEffect, SheetEffect, Touched
+from gentle_ledger.store.journal import (
+    CellsEffect,
+    Effect,
+    FlagEffect,
+    RecipeEffect,
+    ReleaseEffect,
+    RowEffect,
+    SheetEffect,
+    Touched,
+)
 from gentle_ledger.store.models import Round
+from gentle_ledger.store.releases import release_to_json
 from gentle_ledger.store.rounds import KeptRows, recipe_of, set_recipe
-from gentle_ledger.store.rows import flagged, replace_sheet, rows_now
+from gentle_ledger.store.rows import flagged, release_now, replace_sheet, rows_now
 
 
 @dataclass
@@ -72,11 +83,18 @@ class Draft:
         return number
 
     def flag(self, name: str, rows: Sequence[RowNumber], value: bool) -> list[RowNumber]:
-        """Sets `left_out` or `released` of rows (from 1); gives those that were otherwise before. Raises NotThere."""
+        """Sets a flag of rows (from 1), `left_out`; gives those that were otherwise before. Raises NotThere."""
         changes = flagged(self.session, self.found, name, rows, value)
         if changes:
             self._do(FlagEffect(name, changes, value))
         return changes
+
+    def release(self, row: RowNumber, release: Release | None) -> None:
+        """Lets a row (from 1) go, or holds it again. Raises NotThere."""
+        before = release_now(self.session, self.found, row)
+        after = None if release is None else release_to_json(release)
+        if before != after:
+            self._do(ReleaseEffect(row, before, after))
 
     def replace_sheet(self, sheet: Sheet, kept: KeptRows, file_name: str, reading: str) -> None:
         """Puts a newer version of the sheet in the place of this one."""

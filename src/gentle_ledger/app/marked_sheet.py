@@ -13,6 +13,7 @@ from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.rows import row_of_number
 from gentle_ledger.core.columns.display import outputs
 from gentle_ledger.core.rounds.compute import Computed
+from gentle_ledger.core.rounds.frozen import released_by_hand
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.sheets.export import MarkedRow, to_csv, to_xlsx
 from gentle_ledger.core.sms.parts import measure
@@ -68,8 +69,13 @@ def _planned(computed: Computed, cells_of: CellsOf) -> Iterator[MarkedRow]:
         text = computed.texts[row]
         parts = computed.measures[row].parts if text else None
         yield MarkedRow(
-            (*cells, *(v(row) for v in more)), computed.marks[row], None, computed.reason(row), "", parts, text
+            (*cells, *(v(row) for v in more)), computed.marks[row], None, _why(computed, row), "", parts, text
         )
+
+
+def _why(computed: Computed, row: int) -> str:
+    released = released_by_hand(computed, row)
+    return "; ".join(said for said in (computed.reason(row), released.sentence if released else "") if said)
 
 
 def _sent(session: Session, round_id: int, composer: Composer, cells_of: CellsOf) -> Iterator[MarkedRow]:
@@ -82,7 +88,7 @@ def _sent(session: Session, round_id: int, composer: Composer, cells_of: CellsOf
             (*cells_of(row), *(value(row) for value in more)),
             message.mark,
             message.marked_at if reached else None,
-            message.reason,
+            "; ".join(said for said in (message.reason, message.released) if said),
             message.reference or "",
             measure(message.text).parts if message.text else None,
             message.text,

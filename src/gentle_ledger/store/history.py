@@ -1,7 +1,9 @@
 """What went, or is to go, to some numbers in other rounds: read from the texts of all started rounds."""
 
 import json
+from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Iterator
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from itertools import islice
 
@@ -11,6 +13,7 @@ from sqlalchemy.orm import Session
 from gentle_ledger.core.checks.history import Before, History
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.store.models import LedgerEntry, Message, Round
+from gentle_ledger.store.no_more_texts import asked_by, changes_so_far
 from gentle_ledger.store.rounds import recipe_of
 
 _AT_ONCE = 500
@@ -18,32 +21,76 @@ _AT_ONCE = 500
 _COUNTS = (Mark.TO_GO, Mark.GOING, Mark.SENT, Mark.UNSURE)
 """The marks of texts that went, may have gone, or will go."""
 
-Read = tuple[int, int]
-"""How far the record was read: the newest text of a started round, and the newest entry of the ledger."""
+_YEAR = timedelta(days=366)
+"""How far back reminders about one reference are counted."""
+
+Read = tuple[int, int, int]
+"""How far the record was read: the newest text of a started round, the newest entry of the ledger, and how often the
+list of those who asked for no more texts was changed."""
 
 
 def read_so_far(session: Session) -> Read:
     """How far the record goes now."""
     texts, entries = session.scalar(select(func.max(Message.id))), session.scalar(select(func.max(LedgerEntry.id)))
-    return texts or 0, entries or 0
+    return texts or 0, entries or 0, changes_so_far(session)
 
 
-def history_of_numbers(session: Session, round_id: int, numbers: Collection[str], days: int, now: datetime) -> History:
-    """What other rounds sent to these numbers within so many days; with 0 days nothing is looked for."""
+@dataclass(frozen=True, slots=True)
+class Span:
+    """How many days back is looked; 0 looks for nothing.
+
+    Attributes:
+        repeats: for the same text, and one about the same reference.
+        lately: for any text to the number.
+    """
+
+    repeats: int
+    lately: int
+
+
+def history_of_numbers(session: Session, round_id: int, numbers: Collection[str], span: Span, now: datetime) -> History:
+    """What other rounds sent to these numbers, and who of them asked for no more texts."""
     read = read_so_far(session)
     texts: dict[tuple[str, str], Before] = {}
     codes: dict[tuple[str, str], Before] = {}
+    lately: dict[str, Before] = {}
     titles: dict[int, str] = {}
-    wanted = _wanted(round_id, now - timedelta(days=days))
-    for some in _chunks(sorted(numbers) if days else ()):
+    repeats, latest = now - timedelta(days=span.repeats), now - timedelta(days=span.lately)
+    wanted = _wanted(round_id, min(repeats, latest))
+    for some in _chunks(sorted(numbers) if span.repeats or span.lately else ()):
         for number, text, listed, row, mark, at, other in session.execute(wanted.where(Message.address.in_(some))):
             if other not in titles:
                 titles[other] = recipe_of(session.get_one(Round, other)).title
             before = Before(at.astimezone(), titles[other], row, mark != Mark.TO_GO)
-            texts[number, text] = before
-            for code in json.loads(listed) if listed != "[]" else ():
-                codes[number, code] = before
-    return History(texts, codes, read)
+            if span.lately and at >= latest:
+                lately[number] = before
+            if span.repeats and at >= repeats:
+                texts[number, text] = before
+                for code in json.loads(listed) if listed != "[]" else ():
+                    codes[number, code] = before
+    reminded = _reminded(session, round_id, numbers, now - _YEAR)
+    return History(texts, codes, lately, reminded, asked_by(session, numbers), read)
+
+
+def _reminded(session: Session, round_id: int, numbers: Collection[str], since: datetime) -> dict[tuple[str, str], int]:
+    """How many texts about each reference went, or may have gone, to each number."""
+    wanted = (
+        select(Message.address, Message.codes, func.count())
+        .where(
+            Message.round_id != round_id,
+            Message.mark.in_((Mark.SENT, Mark.UNSURE)),
+            Message.marked_at >= since,
+            Message.codes != "[]",
+            Message.with_row.is_(None),
+        )
+        .group_by(Message.address, Message.codes)
+    )
+    found: Counter[tuple[str, str]] = Counter()
+    for some in _chunks(sorted(numbers)):
+        for number, listed, times in session.execute(wanted.where(Message.address.in_(some))):
+            for code in json.loads(listed):
+                found[number, code] += times
+    return dict(found)
 
 
 def _wanted(round_id: int, since: datetime) -> Select[str, str, str, int, str, datetime, int]:
@@ -61,8 +108,13 @@ def _chunks(numbers: Iterable[str]) -> Iterator[list[str]]:
 
 
 def goes_on_since(session: Session, round_id: int, read: Read, concerns: Callable[[str], bool]) -> bool:
-    """True when since then another round got a text for, or a step with, a number that concerns this round."""
-    texts, entries = read
+    """True when since then another round got a text for, or a step with, a number that concerns this round.
+
+    A change of the list of those who asked for no more texts counts whomever it is about.
+    """
+    texts, entries, changes = read
+    if changes != changes_so_far(session):
+        return True
     started = select(Message.address).where(Message.id > texts, Message.round_id != round_id)
     stepped = (
         select(Message.address)
@@ -72,10 +124,17 @@ def goes_on_since(session: Session, round_id: int, read: Read, concerns: Callabl
     return any(concerns(address) for query in (started, stepped) for address in session.scalars(query))
 
 
-def not_gone_elsewhere(session: Session, messages: list[Message], days: int, now: datetime) -> list[Message]:
-    """Those of a round's texts that no other round has sent, or is to send, to the same number meanwhile."""
+def still_wanted(session: Session, messages: list[Message], days: int, now: datetime) -> list[Message]:
+    """Those of a round's texts that no other round has sent, or is to send, to the same number meanwhile.
+
+    Nor is one among them whose number asked for no more texts.
+    """
     if not messages:
         return []
     numbers = {message.address for message in messages}
-    found = history_of_numbers(session, messages[0].round_id, numbers, days, now)
-    return [message for message in messages if (message.address, message.text) not in found.texts]
+    found = history_of_numbers(session, messages[0].round_id, numbers, Span(days, 0), now)
+    return [
+        message
+        for message in messages
+        if (message.address, message.text) not in found.texts and message.address not in found.asked
+    ]

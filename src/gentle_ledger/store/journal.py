@@ -17,7 +17,7 @@ from gentle_ledger.store.cells import cells_from_json, cells_to_json
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.models import Change, Round
 from gentle_ledger.store.rounds import recipe_of, refuse_unusable, set_recipe
-from gentle_ledger.store.rows import put_blank_rows, remove_last_rows, set_flag, swap_rows, write_cells
+from gentle_ledger.store.rows import put_blank_rows, remove_last_rows, set_flag, set_release, swap_rows, write_cells
 
 ONE_PAUSE = timedelta(seconds=2)
 """What is typed within this time of the last key is one change."""
@@ -152,6 +152,24 @@ class FlagEffect:
 
 
 @dataclass(frozen=True, slots=True)
+class ReleaseEffect:
+    """A row (from 1) that was released, or held again: its release before and after, None for none."""
+
+    number: RowNumber
+    before: str | None
+    after: str | None
+
+    def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
+        """See `Effect`."""
+        touched.flags = True
+        set_release(session, found, self.number, self.before if back else self.after)
+
+    def as_json(self) -> dict[str, Any]:
+        """See `Effect`."""
+        return {"kind": "release", "number": self.number, "before": self.before, "after": self.after}
+
+
+@dataclass(frozen=True, slots=True)
 class SheetEffect:
     """A newer version of the sheet in the place of an earlier one; the rows of the other one are kept beside."""
 
@@ -178,6 +196,8 @@ def effect_of(data: Mapping[str, Any]) -> Effect:
         return CellsEffect([(number, column, *cells_from_json(pair)) for number, column, pair in data["cells"]])
     if kind == "row":
         return RowEffect(data["number"], data.get("rows", 1))
+    if kind == "release":
+        return ReleaseEffect(data["number"], data["before"], data["after"])
     return FlagEffect(data["name"], data["rows"], data["after"]) if kind == "flag" else SheetEffect(data["kept"])
 
 

@@ -2,7 +2,7 @@
 
 import json
 from collections import Counter
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from datetime import datetime
 from typing import cast
 
@@ -31,7 +31,7 @@ class StepRefused(LedgerError):
     status = 409
 
 
-def freeze(session: Session, found: Round, rows: Iterable[FrozenRow], at: datetime) -> None:
+def freeze(session: Session, found: Round, rows: Sequence[FrozenRow], at: datetime) -> None:
     """Writes down every row's number, text and mark, and starts the round. Nothing computed changes after this."""
     session.execute(
         insert(Message),
@@ -50,13 +50,28 @@ def freeze(session: Session, found: Round, rows: Iterable[FrozenRow], at: dateti
                 "tries": 0,
                 "uncertain": False,
                 "codes": json.dumps(frozen.codes, ensure_ascii=False),
+                "released": frozen.released.sentence if frozen.released else "",
                 "marked_at": at,
             }
             for frozen in rows
         ],
     )
+    _record_releases(session, found, {number_of_row(row.row): row.released for row in rows if row.released}, at)
     step_stage(found, Stage.SENDING)
     found.started_at = at
+
+
+def _record_releases(session: Session, found: Round, released: Mapping[RowNumber, Reason], at: datetime) -> None:
+    """That a row was let go, and why, stands in the ledger before its text does."""
+    wanted = select(Message.id, Message.row, Message.mark).where(
+        Message.round_id == found.id, Message.released != "", _BEARS_ITS_TEXT
+    )
+    entries = [
+        {"at": at, "message_id": message_id, "mark": mark, **_reasons([released[row]])}
+        for message_id, row, mark in session.execute(wanted)
+    ]
+    if entries:
+        session.execute(insert(LedgerEntry), entries)
 
 
 def _reasons(reasons: Sequence[Reason]) -> dict[str, str]:

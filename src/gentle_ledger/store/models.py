@@ -1,6 +1,6 @@
 """The tables."""
 
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from typing import Any, ClassVar
 
 from sqlalchemy import ForeignKey, Index, Integer, String, Text, UniqueConstraint, text
@@ -26,6 +26,21 @@ class Instant(TypeDecorator[datetime]):
     def process_result_value(self, value: Any, dialect: Dialect) -> datetime | None:
         """From text; see `TypeDecorator`."""
         return None if value is None else datetime.fromisoformat(value)
+
+
+class Day(TypeDecorator[date]):
+    """A day, kept as ISO 8601 text."""
+
+    impl = String
+    cache_ok = True
+
+    def process_bind_param(self, value: date | None, dialect: Dialect) -> Any:
+        """To text; see `TypeDecorator`."""
+        return None if value is None else value.isoformat()
+
+    def process_result_value(self, value: Any, dialect: Dialect) -> date | None:
+        """From text; see `TypeDecorator`."""
+        return None if value is None else date.fromisoformat(value)
 
 
 class Base(DeclarativeBase):
@@ -78,6 +93,7 @@ class RowContent:
     cells: Mapped[str] = mapped_column(Text)
     left_out: Mapped[bool] = mapped_column(default=False)
     released: Mapped[bool] = mapped_column(default=False)
+    release: Mapped[str] = mapped_column(Text, default="")
     original: Mapped[str | None] = mapped_column(Text)
     added: Mapped[bool] = mapped_column(default=False)
     hidden: Mapped[bool] = mapped_column(default=False)
@@ -87,7 +103,7 @@ class Row(RowContent, Base):
     """One data row; `number` is 1 for the first.
 
     `original` has the cells as they were brought in once one was mended, else None; `added` rows were in no file, and
-    `hidden` ones in no sight.
+    `hidden` ones in no sight. `release` says what a released row was let go from, and why.
     """
 
     __tablename__ = "rows"
@@ -150,7 +166,7 @@ class Message(Base):
     hold, the first one's are kept with the sentences of all.
     `with_row` is the row that bears this row's text when rows were combined: that one is handed over, this one never,
     and has the other's marks. `uncertain`: its last hand-over may have gone, and the carrier's word is awaited.
-    `codes` are the row's references as they are compared, as a JSON list.
+    `codes` are the row's references as they are compared, as a JSON list. `released` is why the clerk let it go.
     """
 
     __tablename__ = "messages"
@@ -180,6 +196,26 @@ class Message(Base):
     with_row: Mapped[RowNumber | None]
     uncertain: Mapped[bool] = mapped_column(default=False)
     codes: Mapped[str] = mapped_column(Text, default="[]")
+    released: Mapped[str] = mapped_column(Text, default="")
+
+
+class NoMoreTexts(Base):
+    """Somebody who asked for no more texts: the number (E.164), on which day, and how.
+
+    A number stands on the list once; one that stood there by mistake is taken off and stays on record.
+    """
+
+    __tablename__ = "no_more_texts"
+    __table_args__ = (
+        Index("no_more_texts_by_number", "number", unique=True, sqlite_where=text("taken_off_at IS NULL")),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    number: Mapped[str]
+    asked_on: Mapped[date] = mapped_column(Day)
+    how: Mapped[str] = mapped_column(Text, default="")
+    noted_at: Mapped[datetime] = mapped_column(Instant)
+    taken_off_at: Mapped[datetime | None] = mapped_column(Instant)
 
 
 class LineRecord(Base):

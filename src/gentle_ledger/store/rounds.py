@@ -1,7 +1,8 @@
 """Rounds and their rows."""
 
 import json
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from typing import cast
 
@@ -10,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.rows import number_of_row, row_of_number
 from gentle_ledger.core.cells.words import listed
+from gentle_ledger.core.checks.release import Release
 from gentle_ledger.core.recipe.kept import kept_recipe, salvaged
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.rounds.marks import Mark
@@ -18,6 +20,7 @@ from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.store.cells import cells_from_json, cells_to_json
 from gentle_ledger.store.errors import NotNow, NotThere
 from gentle_ledger.store.models import Message, Round, RoundNumber, Row
+from gentle_ledger.store.releases import release_from_json, release_to_json
 
 _BATCH = 5_000
 _INSERT_ROW = insert(cast("Table", Row.__table__))
@@ -28,8 +31,8 @@ _INSERT_ROW = insert(cast("Table", Row.__table__))
 class KeptRows:
     """The rows (from 0) that the clerk left out, and those released from what held them."""
 
-    left_out: frozenset[int]
-    released: frozenset[int]
+    left_out: frozenset[int] = frozenset()
+    released: Mapping[int, Release] = field(default_factory=dict)
 
 
 def add_round(
@@ -60,7 +63,7 @@ def add_round(
     )
     session.add(found)
     session.flush()
-    put_rows(session, found, sheet, KeptRows(frozenset(), frozenset()))
+    put_rows(session, found, sheet, KeptRows())
     return found
 
 
@@ -74,6 +77,7 @@ def put_rows(session: Session, found: Round, sheet: Sheet, kept: KeptRows) -> No
                 "cells": cells_to_json(cells),
                 "left_out": row in kept.left_out,
                 "released": row in kept.released,
+                "release": release_to_json(kept.released.get(row)),
                 "added": False,
                 "hidden": row in sheet.hidden,
             }
@@ -191,9 +195,10 @@ def sheet_of(session: Session, found: Round) -> Sheet:
 
 def kept_rows_of(session: Session, found: Round) -> KeptRows:
     """Which rows (from 0) the clerk left out or released."""
-    wanted = select(Row.number, Row.left_out, Row.released).where(Row.round_id == found.id, Row.left_out | Row.released)
+    wanted = select(Row.number, Row.left_out, Row.released, Row.release)
+    wanted = wanted.where(Row.round_id == found.id, Row.left_out | Row.released)
     flags = session.execute(wanted).all()
     return KeptRows(
-        frozenset(row_of_number(number) for number, out, _ in flags if out),
-        frozenset(row_of_number(number) for number, _, free in flags if free),
+        frozenset(row_of_number(number) for number, out, _, _ in flags if out),
+        {row_of_number(number): release_from_json(release) for number, _, free, release in flags if free},
     )

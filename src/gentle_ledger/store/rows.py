@@ -15,7 +15,7 @@ from gentle_ledger.store.errors import NotNow, NotThere
 from gentle_ledger.store.models import EarlierRow, EarlierSheet, Round, Row
 from gentle_ledger.store.rounds import KeptRows, columns_of, put_rows
 
-_CARRIED = ("number", "cells", "left_out", "released", "original", "added", "hidden")
+_CARRIED = ("number", "cells", "left_out", "released", "release", "original", "added", "hidden")
 """What of a row is kept when another sheet takes its place."""
 
 
@@ -77,7 +77,7 @@ def put_blank_rows(session: Session, found: Round, first: RowNumber, rows: int) 
         raise NotNow(f"A sheet has at most {MAX_ROWS:,} rows; there can be no more.")
     blank = cells_to_json([None] * len(columns_of(found)))
     added = [{"round_id": found.id, "number": row_of_number(first) + i + 1, "cells": blank} for i in range(rows)]
-    same = {"left_out": False, "released": False, "added": True, "hidden": False}
+    same = {"left_out": False, "released": False, "release": "", "added": True, "hidden": False}
     session.connection().execute(insert(_ROWS), [{**row, **same} for row in added])
     found.row_count = last
     session.flush()
@@ -99,6 +99,19 @@ def set_flag(session: Session, found: Round, number: RowNumber, name: str, value
     statement = update(Row).where(Row.round_id == found.id, Row.number == number).values({name: value})
     if cast("CursorResult[object]", session.execute(statement)).rowcount != 1:
         raise NotThere(f"There is no row {number} in this round.", row=number)
+
+
+def release_now(session: Session, found: Round, number: RowNumber) -> str | None:
+    """The release of a row (from 1) as it is kept; None for one that is not released. Raises NotThere."""
+    row = _row(session, found, number)
+    return row.release if row.released else None
+
+
+def set_release(session: Session, found: Round, number: RowNumber, release: str | None) -> None:
+    """Releases a row (from 1), or holds it again. Raises NotThere."""
+    row = _row(session, found, number)
+    row.released, row.release = release is not None, release or ""
+    session.flush()
 
 
 def originals_of(session: Session, found: Round, rows: Sequence[int]) -> dict[int, tuple[Cell, ...] | None]:

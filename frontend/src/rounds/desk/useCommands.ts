@@ -8,7 +8,7 @@ import { counted, sentenceCase } from "../../ui/format.ts";
 import { received, tallyKey } from "../tally/useTally.ts";
 import { useNotices } from "../../ui/notices.tsx";
 
-export type Keeping = { left_out?: boolean; released?: boolean };
+export type Keeping = { left_out?: boolean; released?: boolean; reason?: string };
 
 /** What follows on a change; `rested` says that the hand has done nothing since it asked for it. */
 export type Then = (found: Desk, rested: boolean) => void;

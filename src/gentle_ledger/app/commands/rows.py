@@ -11,6 +11,7 @@ from gentle_ledger.core.cells.phones import known_regions
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.words import clipped, count
+from gentle_ledger.core.checks.release import Release
 from gentle_ledger.core.columns.tidy import Action, Batch, mended
 from gentle_ledger.store.errors import NotNow, NotThere
 
@@ -27,7 +28,12 @@ MENDED = reason_kind("cells mended", _mended)
 ADDED = reason_kind("row added", "adding row {row}")
 LEFT_OUT = reason_kind("rows left out", lambda row, rows: f"leaving {_which(row, rows)} out")
 TAKEN_BACK = reason_kind("rows taken back", lambda row, rows: f"taking {_which(row, rows)} back")
-RELEASED = reason_kind("row released", "sending row {row} all the same")
+MOST_REASON = 500
+"""Characters of the reason for which a row is let go."""
+
+RELEASED = reason_kind(
+    "row released", lambda row, why="": f"sending row {row} all the same{f': {clipped(why)}' if why else ''}"
+)
 HELD_AGAIN = reason_kind("row held again", "holding row {row} again")
 
 
@@ -71,11 +77,21 @@ class AddRow(Command):
 
 
 class KeepRow(Command):
-    """Leaves a row out, takes it back, or releases it from a check that may be released."""
+    """Leaves a row out, takes it back, or releases it from checks that may be released.
+
+    Attributes:
+        row: the row.
+        left_out: whether it is left out.
+        released: whether it is let go.
+        held: what it is let go from: the keys of the checks, each with what it said of the row.
+        reason: why, in the clerk's words.
+    """
 
     row: RowNumber
     left_out: bool | None = None
     released: bool | None = None
+    held: list[tuple[str, str]] = Field(default_factory=list)
+    reason: str | None = Field(default=None, max_length=MOST_REASON)
 
     @override
     def apply(self, draft: Draft) -> Reason | None:
@@ -83,8 +99,12 @@ class KeepRow(Command):
         if self.released is not None:
             # What holds a row holds the one that bears its text.
             bears = number_of_row(draft.opened.composer.groups.lead(row_of_number(self.row)))
-            if draft.flag("released", [bears], self.released):
-                what = (RELEASED if self.released else HELD_AGAIN)(row=self.row)
+            why = " ".join((self.reason or "").split())
+            draft.release(bears, Release(self.held, why) if self.released else None)
+            if self.released:
+                what = draft.said(RELEASED(row=self.row, why=why))
+            else:
+                what = draft.said(HELD_AGAIN(row=self.row))
         if self.left_out is not None and draft.flag("left_out", [self.row], self.left_out):
             what = (LEFT_OUT if self.left_out else TAKEN_BACK)(row=self.row, rows=1)
         return what

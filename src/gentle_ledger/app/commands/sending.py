@@ -20,7 +20,7 @@ from gentle_ledger.core.rounds.marks import TAKEN_UP, TO_BE_TRIED
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store import journal
 from gentle_ledger.store.errors import NotNow
-from gentle_ledger.store.history import goes_on_since, not_gone_elsewhere
+from gentle_ledger.store.history import goes_on_since, still_wanted
 from gentle_ledger.store.messages import (
     again,
     freeze,
@@ -67,8 +67,8 @@ class Start(Command):
         return STARTED(texts=texts)
 
     def _behind_the_record(self, draft: Draft) -> bool:
-        """True when another round has sent, or begun to send, to one of this round's numbers since it was computed."""
-        if self.frozen.read is None or not draft.recipe.repeat_days:
+        """True when something came on record for one of this round's numbers since it was computed."""
+        if self.frozen.read is None:
             return False
         concerned = {frozen.number for frozen in self.frozen.rows}
         return goes_on_since(draft.session, draft.found.id, self.frozen.read, concerned.__contains__)
@@ -158,7 +158,8 @@ class AskCarrier(Command):
 def still_to_try(session: Session, found: Round, at: datetime, *, failed: bool) -> list[Message]:
     """The texts that may be sent after all: failed ones that may succeed, or those that Stop kept back.
 
-    What another round has sent to the same number meanwhile, word for word, is not among them.
+    What another round has sent to the same number meanwhile, word for word, is not among them; nor is a text to
+    somebody who asked for no more of them.
     """
     texts = may_be_tried_again(session, found.id) if failed else stopped_before_turn(session, found.id)
-    return not_gone_elsewhere(session, texts, recipe_of(found).repeat_days, at)
+    return still_wanted(session, texts, recipe_of(found).repeat_days, at)

@@ -41,7 +41,11 @@ class TakeNewer(Command):
         compared = compare(opened.readings.sheet, sheet, self.key)
         kept = KeptRows(
             frozenset(row for row, was in enumerate(compared.earlier) if was in opened.kept.left_out),
-            frozenset(row for row, was in enumerate(compared.earlier) if was in opened.kept.released),
+            {
+                row: opened.kept.released[was]
+                for row, was in enumerate(compared.earlier)
+                if was is not None and was in opened.kept.released
+            },
         )
         draft.replace_sheet(sheet, kept, self.file_name, self.brought.reading.sentence)
         draft.set_recipe(heeded(opened.recipe, sheet))

@@ -15,7 +15,7 @@ from gentle_ledger.core.checks.history import History
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.searching import haystacks
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.history import goes_on_since, history_of_numbers, read_so_far
+from gentle_ledger.store.history import Span, goes_on_since, history_of_numbers, read_so_far
 from gentle_ledger.store.models import Round
 
 _counts = itertools.count()
@@ -53,19 +53,22 @@ class RoundAtHand:
         opened = self.opened
         if opened.computed is None or self._goes_on(opened.computed[0]):
             opened.computed = None
-            computed = Computed(opened.composer, opened.kept.left_out, opened.kept.released, self._recall)
+            computed = Computed(
+                opened.composer, opened.kept.left_out, opened.kept.released, self._recall, self.now.astimezone().date()
+            )
             opened.computed = (computed, (os.getpid(), next(_counts)))
         return opened.computed
 
     def _recall(self, numbers: Collection[str]) -> History:
+        recipe = self.opened.recipe
         with self.database.reading() as session:
-            days = self.opened.recipe.repeat_days
-            return history_of_numbers(session, self.opened.round_id, numbers, days, self.now)
+            span = Span(recipe.repeat_days, recipe.lately_days)
+            return history_of_numbers(session, self.opened.round_id, numbers, span, self.now)
 
     def _goes_on(self, computed: Computed) -> bool:
         """True when something came since that concerns the round's numbers. What does not is passed over."""
         known = computed.history.read
-        if known is None or not self.opened.recipe.repeat_days:
+        if known is None:
             return False
         with self.database.reading() as session:
             read = read_so_far(session)

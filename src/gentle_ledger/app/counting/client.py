@@ -66,17 +66,15 @@ class Counting:
         """
         with opened.counting:
             known = opened.counted
-            if known is None or self._goes_on(opened, known):
+            if known is None or self._goes_on(known):
                 found = self.answer(opened, CountRows(known.token if known else None))
                 # Only of what it was told is known can the process say that it still holds.
                 known = replace(cast("Counted", known), read=found.read) if isinstance(found, StillSo) else found
                 opened.counted = known
             return known
 
-    def _goes_on(self, opened: OpenRound, known: Counted) -> bool:
+    def _goes_on(self, known: Counted) -> bool:
         """True when other rounds did something since; whether it concerns this one's numbers is for the count."""
-        if not opened.recipe.repeat_days:
-            return False
         with self._database.reading() as session:
             return read_so_far(session) != known.read
 

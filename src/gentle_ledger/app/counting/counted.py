@@ -7,7 +7,7 @@ from array import array
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from gentle_ledger.core.checks import CHECKS
+from gentle_ledger.core.checks import check_of
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.marks import PlanMark
 from gentle_ledger.store.history import Read
@@ -27,12 +27,14 @@ class FoundBy:
         sentence: what it says of them together.
         rows: those it found, from 0, each once, in order.
         column: the column that it is about in the first of them, if it is about one.
+        holds: whether it holds them.
     """
 
     check: str
     sentence: str
     rows: Sequence[int]
     column: str | None
+    holds: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,11 +79,10 @@ class StillSo:
 def counted_of(computed: Computed, token: Token) -> Counted:
     """Packs what was computed."""
     found = []
-    for check in CHECKS:
-        if mine := computed.by_check.get(check.key):
-            rows = array("I", sorted({finding.row for finding in mine}))
-            first = min(mine, key=lambda finding: finding.row)
-            found.append(FoundBy(check.key, check.sentence(mine), rows, first.column))
+    for key, mine in computed.by_check.items():
+        rows = array("I", sorted({finding.row for finding in mine}))
+        first = min(mine, key=lambda finding: finding.row)
+        found.append(FoundBy(key, check_of(key).sentence(mine), rows, first.column, computed.levels[key].holds))
     return Counted(
         token,
         computed.history.read,

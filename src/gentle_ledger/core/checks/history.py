@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import date, datetime
 
 from gentle_ledger.core.cells.cell import Cell, as_written, column_key, is_blank
 
@@ -24,18 +24,33 @@ class Before:
 
 
 @dataclass(frozen=True, slots=True)
+class Asked:
+    """Somebody asked for no more texts to a number: on which day, and how ("by phone")."""
+
+    on: date
+    how: str
+
+
+@dataclass(frozen=True, slots=True)
 class History:
     """What is known of a round's numbers.
 
     Attributes:
         texts: by number and text, what went with just these words.
         codes: by number and reference (see `code_of`), what went about the same thing.
-        read: up to which text, and which step of one, this was read; None for what was not read from a record.
+        lately: by number, the last text that went or is to go there within the days that are set for that.
+        reminded: by number and reference, how many texts about it went within a year.
+        asked: by number, who asked for no more texts, and how; see `Asked`.
+        read: up to which text, which step of one and which change of the
+            list of those who asked for no more texts this was read; None for what was not read from a record.
     """
 
     texts: Mapping[tuple[str, str], Before] = field(default_factory=dict)
     codes: Mapping[tuple[str, str], Before] = field(default_factory=dict)
-    read: tuple[int, int] | None = None
+    lately: Mapping[str, Before] = field(default_factory=dict)
+    reminded: Mapping[tuple[str, str], int] = field(default_factory=dict)
+    asked: Mapping[str, Asked] = field(default_factory=dict)
+    read: tuple[int, int, int] | None = None
 
 
 Recall = Callable[[Collection[str]], History]

@@ -1,11 +1,12 @@
 """What a check is, what it says, and how it is declared."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
 from gentle_ledger.core.cells.reasons import Reason
 from gentle_ledger.core.checks.view import RoundView
+from gentle_ledger.core.recipe.model import CheckLevel
 
 
 class Level(StrEnum):
@@ -57,6 +58,17 @@ class Check:
     doc: str
     sentence: Callable[[Sequence[Finding]], str]
     find: Find
+    fixed: bool = False
+
+    def level_for(self, settings: Mapping[str, CheckLevel]) -> Level | None:
+        """What its findings do in a round with those levels set; None where it is not made at all."""
+        wanted = None if self.fixed else settings.get(self.key)
+        if wanted is CheckLevel.OFF:
+            return None
+        if wanted is CheckLevel.LOOK:
+            return Level.LOOK
+        # What is only worth a look has a text: whoever has it held may let it go as well.
+        return Level.MAY_BE_RELEASED if wanted is CheckLevel.HOLDS and not self.level.holds else self.level
 
 
 DECLARED: dict[str, Check] = {}
@@ -64,7 +76,14 @@ DECLARED: dict[str, Check] = {}
 
 
 def check(
-    *, key: str, level: Level, place: int, doc: str, sentence: Callable[[Sequence[Finding]], str], label: str = "held"
+    *,
+    key: str,
+    level: Level,
+    place: int,
+    doc: str,
+    sentence: Callable[[Sequence[Finding]], str],
+    label: str = "held",
+    fixed: bool = False,
 ) -> Callable[[Find], Find]:
     """Declares a function as a check.
 
@@ -72,15 +91,17 @@ def check(
         key: its short name, in settings and addresses.
         level: what its finding does to the row.
         place: where it stands among the checks of its level, the smallest first; what holds comes before what does not.
+        fixed: whether no round may set another level for it.
         doc: what it looks for and why, for the help page.
         sentence: what it says of all its findings together.
         label: the words on the tag in front of that sentence.
+        fixed: whether no round may set another level for it.
     """
 
     def declared(find: Find) -> Find:
         if key in DECLARED:
             raise ValueError(f"There are two checks with the key {key!r}.")
-        DECLARED[key] = Check(key, level, place, label, doc, sentence, find)
+        DECLARED[key] = Check(key, level, place, label, doc, sentence, find, fixed)
         return find
 
     return declared

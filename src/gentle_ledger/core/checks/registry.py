@@ -2,11 +2,16 @@
 
 import importlib
 import pkgutil
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
+from difflib import get_close_matches
 
+from gentle_ledger.core.cells.errors import RecipeError
+from gentle_ledger.core.cells.words import clipped, listed
 from gentle_ledger.core.checks import each
 from gentle_ledger.core.checks.model import DECLARED, Check, Finding, Level
+from gentle_ledger.core.checks.release import Release
 from gentle_ledger.core.checks.view import RoundView
+from gentle_ledger.core.recipe.model import CheckLevel, Recipe
 
 for _module in pkgutil.iter_modules(each.__path__):
     importlib.import_module(f"{each.__name__}.{_module.name}")
@@ -21,24 +26,46 @@ def check_of(key: str) -> Check:
     return DECLARED[key]
 
 
+def levels_in(recipe: Recipe) -> dict[str, Level]:
+    """The checks that are made of a round, in their order, each with what it does there."""
+    levels = [(check, check.level_for(recipe.checks)) for check in CHECKS]
+    made = {check.key: level for check, level in levels if level is not None}
+    return dict(sorted(made.items(), key=lambda pair: not pair[1].holds))
+
+
+def refuse_levels(levels: Mapping[str, CheckLevel]) -> None:
+    """Raises RecipeError for a check that there is not, or that no round may set another level for."""
+    for key, level in levels.items():
+        found = DECLARED.get(key)
+        if found is None:
+            close = get_close_matches(key, DECLARED, 1)
+            remedy = f'Perhaps "{close[0]}" is meant.' if close else f"There are {listed(sorted(DECLARED), 60)}."
+            raise RecipeError(f'There is no check called "{clipped(key)}".', remedy)
+        if found.fixed and level is not CheckLevel.HOLDS:
+            raise RecipeError(f'The check "{key}" always holds the rows that it finds.', "Take it out of the levels.")
+
+
 def run_checks(
-    view: RoundView, left_out: Collection[int] = (), released: Collection[int] = ()
+    view: RoundView,
+    levels: Mapping[str, Level],
+    left_out: Collection[int] = (),
+    released: Mapping[int, Release] | None = None,
 ) -> dict[str, list[Finding]]:
-    """Every finding, by check, in the order of CHECKS; a check that finds nothing is not there.
+    """Every finding, by check, in the order of the levels; a check that finds nothing is not there.
 
     A row that is left out is not looked at; a row that one check holds is not looked at by the later ones, so that it
-    is counted once. A released row passes the checks that may be released.
+    is counted once. A released row passes what it was released from.
     """
     open_rows = [row for row in range(len(view.texts)) if row not in left_out]
     findings: dict[str, list[Finding]] = {}
-    for check in CHECKS:
-        found = list(check.find(view, open_rows))
-        if check.level is Level.MAY_BE_RELEASED:
-            found = [finding for finding in found if finding.row not in released]
+    for key, level in levels.items():
+        found = list(DECLARED[key].find(view, open_rows))
+        if level is Level.MAY_BE_RELEASED and released:
+            found = [each for each in found if each.row not in released or not released[each.row].covers(each)]
         if not found:
             continue
-        findings[check.key] = found
-        if check.level.holds:
+        findings[key] = found
+        if level.holds:
             held = {finding.row for finding in found}
             open_rows = [row for row in open_rows if row not in held]
     return findings

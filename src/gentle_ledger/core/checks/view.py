@@ -1,7 +1,8 @@
 """A computed round as the checks see it: its typed columns, one entry a row in each."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from datetime import date
 from decimal import Decimal
 from typing import TypeVar
 
@@ -26,6 +27,7 @@ class RoundView:
         wordings: each row's own; None where it cannot be said.
         history: what went to the round's numbers in other rounds.
         undecided_rules: the rows for which a rule that leaves rows out cannot be decided: the rule, and why.
+        today: the round's own date, or the day on which it is looked at; None where neither is known.
         said_sent: the rows of which a column seems to say that they were sent: that column, and what it says.
     """
 
@@ -38,6 +40,8 @@ class RoundView:
     history: History
     undecided_rules: Mapping[int, tuple[str, str]]
     said_sent: Mapping[int, tuple[str, str]]
+    today: date | None = None
+    _sorted: list[tuple[Sequence[int], list[tuple[BoundWording, list[int]]]]] = field(default_factory=list)
 
     @property
     def mobile_column(self) -> str | None:
@@ -64,6 +68,37 @@ class RoundView:
             column = self.composer.column(position)
             read = self._where_used(position, self.by_row(column.values))
             yield column.name, [value if isinstance(value, Decimal) else None for value in read]
+
+    def figures(self) -> Iterator[tuple[str, Role, Sequence[Decimal | None]]]:
+        """The columns of amounts and numbers that the wordings use, with the figure of each row whose wording does."""
+        for role in (Role.MONEY, Role.NUMBER):
+            for position in self.used(role):
+                column = self.composer.column(position)
+                read = self._where_used(position, self.by_row(column.values))
+                yield column.name, role, [value if isinstance(value, Decimal) else None for value in read]
+
+    def days(self) -> Iterator[tuple[int, Sequence[date | None]]]:
+        """The date columns that the wordings use, by position, with the day of each row whose own wording does."""
+        for position in self.used(Role.DATE):
+            read = self._where_used(position, self.by_row(self.composer.column(position).values))
+            yield position, [value if isinstance(value, date) else None for value in read]
+
+    def by_wording(self, rows: Sequence[int]) -> Iterator[tuple[BoundWording, list[int]]]:
+        """The rows under the wording that each of them reads; those of which that cannot be said under none."""
+        if not self.composer.conditions:
+            yield self.composer.plain, list(rows)
+            return
+        # Many checks ask about the same rows, one after the other.
+        if self._sorted and self._sorted[0][0] is rows:
+            yield from self._sorted[0][1]
+            return
+        reading: dict[int, list[int]] = {id(wording): [] for wording in self.composer.wordings}
+        for row in rows:
+            if (wording := self.wordings[row]) is not None:
+                reading[id(wording)].append(row)
+        found = [(wording, mine) for wording in self.composer.wordings if (mine := reading[id(wording)])]
+        self._sorted[:] = [(rows, found)]
+        yield from found
 
     def links(self) -> Iterator[tuple[str, Sequence[str | None]]]:
         """The link columns that the wordings use, with the link of each row whose own wording does."""

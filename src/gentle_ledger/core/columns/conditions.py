@@ -20,6 +20,7 @@ class Condition:
         problem: why it cannot be used.
         key: stands for all besides cells that the values depend on.
         reads: positions of the columns of the sheet that its values come from in the end.
+        asks_for_blanks: whether the formula itself asks what is blank.
     """
 
     name: str
@@ -27,6 +28,7 @@ class Condition:
     problem: FormulaError | None = None
     key: Hashable = None
     reads: frozenset[int] = frozenset()
+    asks_for_blanks: bool = False
 
     def is_true(self, place: int) -> bool:
         """Whether it holds at a place. Raises Wrong when that cannot be said."""

@@ -26,7 +26,7 @@ from gentle_ledger.core.formulas.bind import bind, said, unknown_column
 from gentle_ledger.core.formulas.kinds import comes_to_money, joins_text
 from gentle_ledger.core.formulas.parse import FormulaError
 from gentle_ledger.core.formulas.registry import Evaluate, FormulaContext
-from gentle_ledger.core.formulas.tree import FieldNode, Node
+from gentle_ledger.core.formulas.tree import FieldNode, Node, calls_of
 from gentle_ledger.core.formulas.values import ERRORS, Code, Fault, Wrong, as_text, fault_of, settled_for_good, wrong_of
 from gentle_ledger.core.recipe.combine import Aggregate
 from gentle_ledger.core.recipe.format import Format, FormatKind, format_from, usual_format
@@ -158,7 +158,9 @@ class Evaluation:
         places = len(self.groups)
         key = ("condition", *self._source(node, when, used), places, tuple(column.key for column in used))
         values: ByRow[Value] = self.kept(key, used, lambda: ByRow(places, lambda row: _worked_out(evaluate, row)))
-        return Condition(name, values, None, key, frozenset[int]().union(*(column.reads for column in used)))
+        reads = frozenset[int]().union(*(column.reads for column in used))
+        asks = any(call.name == "ISBLANK" for call in calls_of(node))
+        return Condition(name, values, None, key, reads, asks)
 
     def _source(self, node: Node, formula: str, used: Collection[Column]) -> tuple[object, ...]:
         """All besides cells and columns that a formula's values depend on."""

@@ -211,6 +211,8 @@ class Recipe(_Part):
 
     `form` is the version of the form it is written in.
 
+    `sender` is the name of who writes, as it should stand in every text; "" where nobody has said.
+
     Rows that a workbook does not show are left out, unless `leave_out_hidden` says otherwise.
 
     `wordings` are tried in order; `wording` is for all the rows that none of them is for. `checks` has the levels that
@@ -231,6 +233,7 @@ class Recipe(_Part):
     wordings: tuple[ConditionalWording, ...] = Field(default=(), max_length=20)
     wording: Wording = ""
     pace: PaceSettings = PaceSettings()
+    sender: str = Field(default="", max_length=100)
     plain_signs: bool = True
     leave_out_hidden: bool = True
     repeat_days: int = Field(default=30, ge=0, le=3_650)

@@ -1,7 +1,8 @@
 """From a sheet and a recipe to texts, marks and findings: the one way into the core."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date
 from decimal import Decimal
 from functools import cached_property
 from itertools import chain
@@ -9,13 +10,15 @@ from itertools import chain
 from gentle_ledger.core.cells.phones import Number
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.rows import number_of_row
-from gentle_ledger.core.checks import Finding, Level, RoundView, check_of, run_checks
+from gentle_ledger.core.checks import Finding, Level, Release, RoundView, levels_in, run_checks
+from gentle_ledger.core.checks.distance import Spread
 from gentle_ledger.core.checks.each.same_matter import codes_of
 from gentle_ledger.core.checks.history import Recall, nothing_before
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.rounds.exclusions import Exclusions
 from gentle_ledger.core.rounds.marks import PlanMark
+from gentle_ledger.core.rounds.oddness import oddness, surprises
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.sms.parts import Measure, measure
 from gentle_ledger.core.wording.bound import BoundWording, Gap
@@ -31,19 +34,27 @@ class Standing:
     Attributes:
         mark: Ready, Held or Left out.
         reasons: why it is held or left out, or that it goes along with another row; none for a row that is ready.
-        findings: what the checks say of the row that bears its text, in their order.
+        findings: what the checks say of the row that bears its text, in their order, each with what that does.
+        wording: the name of its wording; None for the plain one, "" where it cannot be said.
+        released: why the clerk let it go; None where nothing was let go.
     """
 
     mark: PlanMark
     reasons: tuple[Reason, ...]
-    findings: tuple[Finding, ...]
+    findings: tuple[tuple[Finding, Level], ...]
+    wording: str | None = None
+    released: str | None = None
+
+    @property
+    def holding(self) -> list[Finding]:
+        """What holds it."""
+        return [finding for finding, level in self.findings if level.holds]
 
     @property
     def releasable(self) -> bool:
         """Whether all that holds the row are checks that the clerk may overrule."""
-        levels = [check_of(finding.check).level for finding in self.findings]
-        holding = [level for level in levels if level.holds]
-        return self.mark is PlanMark.HELD and all(level is Level.MAY_BE_RELEASED for level in holding)
+        levels = [level for _, level in self.findings if level.holds]
+        return self.mark is PlanMark.HELD and all(level is Level.MAY_BE_RELEASED for level in levels)
 
 
 class Computed:
@@ -52,7 +63,9 @@ class Computed:
     Attributes:
         numbers, texts, measures: a row that goes along with an earlier one has no text of its own.
         marks: where each row stands.
+        levels: the checks that were made, in their order, each with what it does.
         by_check, by_row: what the checks say, by check in their order, and by row.
+        released: the rows that the clerk let go.
         history: what went to the round's numbers in other rounds.
     """
 
@@ -60,8 +73,9 @@ class Computed:
         self,
         composer: Composer,
         left_out: Collection[int] = frozenset(),
-        released: Collection[int] = frozenset(),
+        released: Mapping[int, Release] | None = None,
         recall: Recall = nothing_before,
+        today: date | None = None,
     ) -> None:
         rows = range(len(composer.readings.sheet.rows))
         groups = composer.groups
@@ -89,15 +103,18 @@ class Computed:
             self.history,
             self._exclusions.undecided,
             self._exclusions.said_sent,
+            composer.recipe.as_of or today,
         )
         out = set(self._exclusions.left_out)
-        self.by_check = run_checks(self.view, out | follow, released)
+        self.levels = levels_in(composer.recipe)
+        self.released = released or {}
+        self.by_check = run_checks(self.view, self.levels, out | follow, self.released)
         self.by_row: dict[int, list[Finding]] = {}
         for finding in chain.from_iterable(self.by_check.values()):
             self.by_row.setdefault(finding.row, []).append(finding)
         # A row that follows another one stands where that one does.
         out |= {row for row in follow if groups.lead(row) in out}
-        holding = (found for key, found in self.by_check.items() if check_of(key).level.holds)
+        holding = (found for key, found in self.by_check.items() if self.levels[key].holds)
         held = {finding.row for found in holding for finding in found}
         self.marks = [self._mark(row, out, held) for row in rows]
 
@@ -128,7 +145,21 @@ class Computed:
 
     def standing(self, row: int) -> Standing:
         """Where a row stands."""
-        return Standing(self.marks[row], tuple(self.reasons(row)), tuple(self.by_row.get(self.lead(row), ())))
+        lead = self.lead(row)
+        found = tuple((finding, self.levels[finding.check]) for finding in self.by_row.get(lead, ()))
+        release = self.released.get(lead)
+        return Standing(
+            self.marks[row],
+            tuple(self.reasons(row)),
+            found,
+            self.wording_name(row),
+            release.reason if release and self.marks[row] is PlanMark.READY else None,
+        )
+
+    def wording_name(self, row: int) -> str | None:
+        """What the row's wording is called; None for the plain one, "" where it cannot be said which is the row's."""
+        wording = self.view.wordings[row]
+        return "" if wording is None else wording.name
 
     def codes(self, row: int) -> list[str]:
         """The references of a row as they are compared, each once."""
@@ -136,7 +167,7 @@ class Computed:
 
     def holding(self, row: int) -> list[Finding]:
         """What holds a row's text."""
-        return [found for found in self.by_row.get(self.lead(row), ()) if check_of(found.check).level.holds]
+        return [found for found in self.by_row.get(self.lead(row), ()) if self.levels[found.check].holds]
 
     def reasons(self, row: int) -> list[Reason]:
         """Why a row is held or left out, or that it goes along with another one; none for a row that is ready."""
@@ -155,6 +186,32 @@ class Computed:
     def lead(self, row: int) -> int:
         """The row that bears this row's text: itself, unless it is combined with earlier ones."""
         return self.composer.groups.lead(row)
+
+    @cached_property
+    def oddness(self) -> list[float]:
+        """How odd each row is, see `rounds.oddness`; 0 for one that is left out. A row that follows is as its first."""
+        looked_at = [row for row, mark in enumerate(self.marks) if mark is not PlanMark.LEFT_OUT and self._bears(row)]
+        looks = ((f.row, f.check) for f in self.findings if not self.levels[f.check].holds)
+        bits = surprises(looks, len(looked_at))
+        distances = self._distances(looked_at)
+        found = [0.0] * len(self)
+        for row in looked_at:
+            found[row] = oddness(len(self.holding(row)), bits.get(row, 0.0), distances.get(row, ()))
+        return [found[self.lead(row)] for row in range(len(self))]
+
+    def _bears(self, row: int) -> bool:
+        return self.lead(row) == row
+
+    def _distances(self, rows: Sequence[int]) -> dict[int, list[float]]:
+        """How far each row's length and its figures are from those of the other rows with its wording."""
+        found: dict[int, list[float]] = {row: [] for row in rows}
+        for _, mine in self.view.by_wording(rows):
+            sizes = {row: float(self.measures[row].characters) for row in mine if self.texts[row]}
+            _add_scores(found, sizes)
+        for _, _, figures in self.view.figures():
+            for _, mine in self.view.by_wording(rows):
+                _add_scores(found, {row: float(figure) for row in mine if (figure := figures[row]) is not None})
+        return found
 
     @cached_property
     def ready(self) -> list[int]:
@@ -185,13 +242,21 @@ class Computed:
         return [(why, row) for row, why in merged.items()]
 
 
+def _add_scores(found: dict[int, list[float]], figures: Mapping[int, float]) -> None:
+    if figures:
+        spread = Spread(list(figures.values()))
+        for row, figure in figures.items():
+            found[row].append(spread.score(figure))
+
+
 def compute_round(
     sheet: Sheet,
     recipe: Recipe,
     *,
     left_out: Collection[int] = frozenset(),
-    released: Collection[int] = frozenset(),
+    released: Mapping[int, Release] | None = None,
     readings: Readings | None = None,
+    today: date | None = None,
 ) -> Computed:
     """Computes every row of a round.
 
@@ -200,6 +265,7 @@ def compute_round(
         recipe: the set-up.
         left_out: rows (from 0) that the clerk keeps out.
         released: rows (from 0) that the clerk sends although a releasable check holds them.
+        today: the day on which it is computed, for a round that has no date of its own.
         readings: what was already read of this same sheet.
     """
-    return Computed(Composer(readings or Readings(sheet), recipe, left_out), left_out, released)
+    return Computed(Composer(readings or Readings(sheet), recipe, left_out), left_out, released, today=today)

@@ -4,6 +4,7 @@ from gentle_ledger.core.cells.cell import column_key
 from gentle_ledger.core.cells.errors import RecipeError
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.words import clipped, listed
+from gentle_ledger.core.checks.registry import refuse_levels
 from gentle_ledger.core.formulas.parse import FormulaError
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.sheets.model import Sheet
@@ -14,6 +15,7 @@ def refuse_misfit(composer: Composer) -> None:
     """Raises RecipeError, naming the column or the formula, when recipe and sheet cannot belong together."""
     recipe, sheet = composer.recipe, composer.readings.sheet
     _refuse_columns(recipe, sheet)
+    refuse_levels(recipe.checks)
     for position, problem in composer.evaluation.problems.items():
         raise _unusable(f"The formula of {clipped(composer.columns.names[position])}", problem)
     for rule in composer.evaluation.rules:

@@ -3,7 +3,8 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from gentle_ledger.core.cells.reasons import Reason
+from gentle_ledger.core.cells.reasons import Reason, reason_kind
+from gentle_ledger.core.cells.words import listed
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.marks import PlanMark
 
@@ -22,6 +23,7 @@ class FrozenRow:
         mark: where it stands.
         reasons: why it is not ready.
         codes: its references as they are compared.
+        released: why the clerk let it go, and from what; None for a row that nothing held.
     """
 
     row: int
@@ -33,11 +35,23 @@ class FrozenRow:
     mark: PlanMark
     reasons: tuple[Reason, ...]
     codes: tuple[str, ...]
+    released: Reason | None = None
 
     @property
     def goes(self) -> bool:
         """True for a row whose own text is to be sent."""
         return self.mark is PlanMark.READY and self.bears == self.row
+
+
+RELEASED = reason_kind("released by hand", "released by hand: {why} (held because {held})")
+
+
+def released_by_hand(computed: Computed, row: int) -> Reason | None:
+    """Why a row that is ready was let go, and from what; None for one that nothing held."""
+    release = computed.released.get(row)
+    if release is None or computed.marks[row] is not PlanMark.READY:
+        return None
+    return RELEASED(why=release.reason or "no reason given", held=listed([said for _, said in release.held if said]))
 
 
 def frozen_rows(computed: Computed) -> Iterator[FrozenRow]:
@@ -54,4 +68,5 @@ def frozen_rows(computed: Computed) -> Iterator[FrozenRow]:
             mark,
             tuple(computed.reasons(row)),
             tuple(computed.codes(row)),
+            released_by_hand(computed, lead),
         )

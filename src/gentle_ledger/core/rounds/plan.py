@@ -11,18 +11,38 @@ from gentle_ledger.core.cells.cell import Cell
 from gentle_ledger.core.cells.order import answer_for
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.words import count
-from gentle_ledger.core.checks import CHECKS
+from gentle_ledger.core.checks import check_of
 from gentle_ledger.core.columns.display import outputs, reading_of
 from gentle_ledger.core.columns.writing import value_text
 from gentle_ledger.core.rounds.compute import Computed
 
-COLUMNS = ("row", "number", "mark", "reason", "alphabet", "characters", "parts", "text")
+COLUMNS = ("row", "number", "mark", "reason", "alphabet", "characters", "parts", "text", "wording", "findings")
 """The first columns; the computed ones follow them under their own names."""
 
 
 @dataclass(frozen=True, slots=True)
+class PlannedFinding:
+    """What a check, by its key, says of a row; `level` is "holds" or "look"."""
+
+    check: str
+    level: str
+    reason: str
+
+
+@dataclass(frozen=True, slots=True)
 class PlannedRow:
-    """One row as computed: `row` counts from 1, `number` is E.164 or "", `characters` septets or UTF-16 units."""
+    """One row as computed.
+
+    Attributes:
+        row: counted from 1.
+        number: E.164, or "".
+        mark, reason: where it stands, and why.
+        alphabet, characters, parts: the size of its text; characters are septets or UTF-16 units.
+        text: the finished text, or "".
+        wording: the name of its wording; None for the plain one, "" where it cannot be said.
+        findings: what the checks say of it.
+        oddness: how odd it is; see `oddness`.
+    """
 
     row: RowNumber
     number: str
@@ -32,6 +52,9 @@ class PlannedRow:
     characters: int
     parts: int
     text: str
+    wording: str | None
+    findings: tuple[PlannedFinding, ...]
+    oddness: float
 
 
 def what_is_said(left_out: str, computed: Computed) -> list[str]:
@@ -51,10 +74,10 @@ def what_is_said(left_out: str, computed: Computed) -> list[str]:
             said.append(f"{name} is read with the {answer}, as the recipe says." if reading.example else "")
         elif reading.said:
             said.append(f"{name}: {reading.said}")
-    for check in CHECKS:
-        found = [finding for finding in computed.findings if finding.check == check.key]
-        if found:
-            said.append(f"{count(len({f.row for f in found}), 'row')} {check.label}: {check.sentence(found)}.")
+    for key, found in computed.by_check.items():
+        check, holds = check_of(key), computed.levels[key].holds
+        label = "held" if holds else check.label
+        said.append(f"{count(len({f.row for f in found}), 'row')} {label}: {check.sentence(found)}.")
     return [sentence for sentence in said if sentence]
 
 
@@ -71,7 +94,16 @@ def planned_rows(computed: Computed) -> Iterator[PlannedRow]:
             size.characters,
             size.parts if computed.lead(row) == row else 0,
             computed.texts[row],
+            computed.wording_name(row),
+            tuple(_findings(computed, row)),
+            computed.oddness[row],
         )
+
+
+def _findings(computed: Computed, row: int) -> Iterator[PlannedFinding]:
+    for finding in computed.by_row.get(computed.lead(row), ()):
+        level = "holds" if computed.levels[finding.check].holds else "look"
+        yield PlannedFinding(finding.check, level, finding.reason.sentence)
 
 
 def plan_as_csv(computed: Computed) -> str:
@@ -81,7 +113,7 @@ def plan_as_csv(computed: Computed) -> str:
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow((*COLUMNS, *more))
     for planned in planned_rows(computed):
-        cells = asdict(planned)
+        cells = asdict(planned) | {"findings": "; ".join(finding.reason for finding in planned.findings)}
         values = [value_text(value(row_of_number(planned.row))) for value in more.values()]
         writer.writerow([*(cells[name] for name in COLUMNS), *values])
     return out.getvalue()
@@ -95,7 +127,10 @@ def plan_as_json_lines(computed: Computed, said: Sequence[str] = ()) -> str:
     more = outputs(computed.composer.evaluation)
     lines = []
     for planned in planned_rows(computed):
-        members = {name: _json(value) for name, value in asdict(planned).items()}
+        fields = asdict(planned)
+        findings, odd = json.dumps(fields.pop("findings"), ensure_ascii=False), fields.pop("oddness")
+        members = {name: _json(value) for name, value in fields.items()}
+        members |= {"findings": findings, "oddness": json.dumps(odd)}
         members |= {name: _json(value(row_of_number(planned.row))) for name, value in more.items()}
         if planned.row == 1 and said:
             members["said"] = json.dumps(list(said), ensure_ascii=False)

@@ -76,7 +76,7 @@ def _findings(counted: Counted) -> list[FindingOut]:
             FindingOut(
                 check=check.key,
                 label=check.label,
-                holds=check.level.holds,
+                holds=each.holds,
                 rows=len(each.rows),
                 first=number_of_row(each.rows[0]),
                 column=each.column,

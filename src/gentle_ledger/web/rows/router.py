@@ -7,8 +7,10 @@ from fastapi import APIRouter, Query
 from gentle_ledger.app.commands.rows import AddRow, KeepRow, MendCell
 from gentle_ledger.app.counting.jobs import LookAtRows
 from gentle_ledger.app.rows import fitting
+from gentle_ledger.app.settings import NotUsable
 from gentle_ledger.app.superseded import from_the_newest
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
+from gentle_ledger.core.rounds.compute import Standing as PlannedStanding
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.errors import NotThere
@@ -98,11 +100,16 @@ def standing(here: Here, round_id: RoundId, number: NumberInPath) -> Standing:
 @router.patch("/{number}")
 def keep(here: Here, round_id: RoundId, number: NumberInPath, body: KeepIn) -> KeptRow:
     """Leaves a row out, takes it back, or releases it from a check that may be released."""
+    held: list[tuple[str, str]] = []
     if body.released:
-        row = _kept(here, round_id, number)
-        if row.mark == PlanMark.HELD and not row.releasable:
-            raise NotThere(f"Row {number} cannot be released: {row.reason}.", row=number)
-    edited = here.editor.edit(round_id, KeepRow(row=number, **body.model_dump(exclude_unset=True)))
+        standing = _standing(here, round_id, number)
+        said = "; ".join(reason.sentence for reason in standing.reasons)
+        if standing.mark == PlanMark.HELD and not standing.releasable:
+            raise NotThere(f"Row {number} cannot be released: {said}.", row=number)
+        if not (body.reason or "").strip():
+            raise NotUsable(f"Row {number} needs a reason for being sent all the same.", "Say it in a few words.")
+        held = [(finding.check, finding.reason.sentence) for finding in standing.holding]
+    edited = here.editor.edit(round_id, KeepRow(row=number, held=held, **body.model_dump(exclude_unset=True)))
     return KeptRow(**_kept(here, round_id, number).model_dump(), change=edited.change)
 
 
@@ -110,6 +117,14 @@ def keep(here: Here, round_id: RoundId, number: NumberInPath, body: KeepIn) -> K
 def mend_cell(here: Here, round_id: RoundId, number: NumberInPath, body: MendIn) -> Desk:
     """Gives a cell of the sheet another content. What stood there stays beside it, and that can be undone."""
     return changed_desk(here, round_id, MendCell(row=number, column=body.column, typed=body.typed, was=body.was))
+
+
+@from_the_newest
+def _standing(here: Context, round_id: int, number: RowNumber) -> PlannedStanding:
+    found, opened = here.opened(round_id, preparing=True)
+    _there(found, number)
+    [standing] = here.counting.answer(opened, LookAtRows([row_of_number(number)]))
+    return standing
 
 
 @from_the_newest

@@ -4,6 +4,7 @@ from datetime import datetime
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from gentle_ledger.app.commands.rows import MOST_REASON
 from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS
 from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
@@ -96,6 +97,8 @@ class Standing(BaseModel):
     row: RowNumber
     mark: PlanMark | Mark
     releasable: bool
+    released: str | None = Field(default=None, description="Why the clerk let it go; null where nothing was let go.")
+    wording: str | None = Field(default=None, description="The wording that its text is made from, by name.")
     findings: list[RowFinding]
     history: list[HistoryOut]
 
@@ -105,6 +108,7 @@ class KeepIn(BaseModel):
 
     left_out: bool | None = None
     released: bool | None = None
+    reason: str | None = Field(default=None, max_length=MOST_REASON, description="Why it is released, in words.")
 
 
 class MendIn(BaseModel):

@@ -7,7 +7,6 @@ from gentle_ledger.core.cells.cell import Cell, as_written, is_blank
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.unreadable import Unreadable
-from gentle_ledger.core.checks import check_of
 from gentle_ledger.core.columns.links import link_host
 from gentle_ledger.core.rounds.compute import Standing as PlannedStanding
 from gentle_ledger.core.rounds.marks import Mark
@@ -67,7 +66,7 @@ def cells_out(composer: Composer, row: int) -> list[CellOut]:
 
 
 def planned_row(composer: Composer, row: int, standing: PlannedStanding) -> RowOut:
-    reasons = standing.reasons or tuple(finding.reason for finding in standing.findings)
+    reasons = standing.reasons or tuple(finding.reason for finding, _ in standing.findings)
     return RowOut(
         number=number_of_row(row),
         mark=standing.mark,
@@ -137,10 +136,12 @@ def planned_standing(number: RowNumber, standing: PlannedStanding) -> Standing:
         row=number,
         mark=standing.mark,
         releasable=standing.releasable,
+        released=standing.released,
+        wording=standing.wording,
         # What the slip says of its alphabet need not be said twice.
         findings=[
-            RowFinding(reason=f.reason.sentence, holds=check_of(f.check).level.holds)
-            for f in standing.findings
+            RowFinding(reason=f.reason.sentence, holds=level.holds)
+            for f, level in standing.findings
             if f.check != "alphabet"
         ],
         history=[],

@@ -25,7 +25,7 @@ COUNTED = reason_kind("blank counted", _says)
     level=Level.LOOK,
     place=60,
     label="blank cell",
-    doc="What nearly every row has is blank here, and the formula or link went on without it.",
+    doc="What nearly every row has is blank here, and the formula, link or condition went on without it.",
     sentence=first_and_more,
 )
 def counted_blank(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
@@ -42,7 +42,7 @@ def counted_blank(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
 
 
 def _blanks(view: RoundView) -> Iterator[tuple[str, str, bool, list[int]]]:
-    """The computed columns the wording uses, each with a column it reads and the rows where that one is blank.
+    """What the wordings compute or ask, each with a column it reads and the rows where that one is blank.
 
     Between the two names and the rows it says whether that column holds figures.
     """
@@ -55,3 +55,11 @@ def _blanks(view: RoundView) -> Iterator[tuple[str, str, bool, list[int]]]:
             values = composer.column(read).values.whole()
             missing = [row for row in range(len(view.texts)) if values[row] is None]
             yield column.name, columns.names[read], columns.roles[read].counts, missing
+    for condition in composer.conditions:
+        # A figure that is compared while it is blank sends its row to another wording without a word.
+        figures = {read for read in condition.reads - told if columns.roles[read].counts}
+        for read in sorted(figures if not condition.asks_for_blanks else ()):
+            told.add(read)
+            values = composer.column(read).values.whole()
+            missing = [row for row in range(len(view.texts)) if values[row] is None]
+            yield f'the condition of "{condition.name}"', columns.names[read], True, missing

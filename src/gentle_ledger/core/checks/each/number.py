@@ -25,6 +25,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
 @check(
     key="number",
     level=Level.HOLDS,
+    fixed=True,
     place=50,
     doc="The number is missing, has the wrong length, or is of a kind that takes no texts.",
     sentence=_sentence,

@@ -14,6 +14,7 @@ TOO_LONG = reason_kind("text too long", "the text takes {parts:,} parts; at most
 @check(
     key="too long",
     level=Level.HOLDS,
+    fixed=True,
     place=110,
     doc="The text needs more parts than can be joined again (3GPP TS 23.040 counts them in one octet).",
     sentence=lambda findings: f"{count(len(findings), 'text is', 'texts are')} longer than {MOST_PARTS} parts",

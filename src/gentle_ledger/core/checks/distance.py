@@ -1,0 +1,43 @@
+"""How far a figure is from the others."""
+
+import math
+from collections.abc import Sequence
+
+FAR = 3.5
+"""From which modified z-score on a figure is an outlier (Iglewicz and Hoaglin, as below)."""
+
+_OF_NORMAL = 0.6745
+"""The median absolute deviation of a standard normal distribution, its 0.75 quantile."""
+_OF_NORMAL_MEAN = 1.253314
+"""The standard deviation of a normal distribution in mean absolute deviations: the square root of pi / 2."""
+
+
+class Spread:
+    """What a figure is compared with: the median of the figures, and how far they are from it.
+
+    The modified z-score of x is 0.6745 (x - median) / MAD, where MAD is the median of the absolute deviations from the
+    median (B. Iglewicz and D. Hoaglin, "How to Detect and Handle Outliers", ASQC 1993; NIST/SEMATECH e-Handbook of
+    Statistical Methods, 1.3.5.17). Where more than half of the figures are the same MAD is 0: then their mean absolute
+    deviation, 1.253314 times as large, stands in for it (common practice, no source).
+
+    Raises ValueError where there are no figures.
+    """
+
+    def __init__(self, figures: Sequence[float]) -> None:
+        if not figures:
+            raise ValueError("There is no middle of no figures.")
+        self.median = _median(sorted(figures))
+        away = sorted(abs(figure - self.median) for figure in figures)
+        self._unit = _median(away) / _OF_NORMAL or _OF_NORMAL_MEAN * math.fsum(away) / len(away)
+
+    def score(self, figure: float) -> float:
+        """The modified z-score of a figure; 0 where all figures are the same and this one as well."""
+        away = figure - self.median
+        if not away:
+            return 0.0
+        return away / self._unit if self._unit else float("inf") if away > 0 else float("-inf")
+
+
+def _median(ordered: Sequence[float]) -> float:
+    middle = len(ordered) // 2
+    return ordered[middle] if len(ordered) % 2 else (ordered[middle - 1] + ordered[middle]) / 2

@@ -1,0 +1,33 @@
+"""A day in the text is over."""
+
+from collections.abc import Iterator, Sequence
+from datetime import date
+
+from gentle_ledger.core.cells.reasons import reason_kind
+from gentle_ledger.core.cells.words import count
+from gentle_ledger.core.checks.due_days import days_of
+from gentle_ledger.core.checks.model import Finding, Level, check
+from gentle_ledger.core.checks.view import RoundView
+
+PAST = reason_kind("day past", "{column} is {day}, which is over")
+
+
+def _sentence(findings: Sequence[Finding]) -> str:
+    return f"{count(len(findings), 'text speaks', 'texts speak')} of a day that is over: {findings[0].reason.sentence}"
+
+
+@check(
+    key="past day",
+    level=Level.LOOK,
+    place=72,
+    label="day",
+    doc="A day in the text lies before the round's own date.",
+    sentence=_sentence,
+)
+def past_day(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
+    today, told = view.today, set[int]()
+    for row, position, day in days_of(view, rows) if today else ():
+        if row not in told and today and date(day.year, day.month, day.day) < today:
+            told.add(row)
+            column = view.composer.columns.names[position]
+            yield Finding("past day", row, PAST(column=column, day=f"{day:%Y-%m-%d}"), column)
