@@ -57,8 +57,8 @@ def bind(node: Node, column: Finder, around: FormulaContext, as_written: AsWritt
 
 def said(node: Node) -> str | None:
     """The column a value comes straight from, so that an error can name it."""
-    while isinstance(node, Group):
-        node = node.of
+    while isinstance(node, Group) or (isinstance(node, Call) and node.name == "NEEDED" and node.arguments):
+        node = node.of if isinstance(node, Group) else node.arguments[0]
     return node.name if isinstance(node, FieldNode) else None
 
 

@@ -12,6 +12,7 @@ from gentle_ledger.core.formulas.values import (
     as_any,
     as_counted,
     as_day,
+    as_needed,
     as_number,
     as_ordered,
     as_text,
@@ -107,6 +108,7 @@ _KINDS: dict[str, Callable[[Cell, str | None], Any]] = {
     "truth": as_truth,
     "date": as_day,
     "any": as_any,
+    "needed": as_needed,
 }
 _ONE = re.compile(r"(\[)?([a-z ]+):([a-z]+)\]?(…)?")
 

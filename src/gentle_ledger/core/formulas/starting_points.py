@@ -78,6 +78,7 @@ _METERED = Slot("Metered", Role.NUMBER, "metered use used usage consumption kwh 
 _BEFORE = Slot("Reading before", Role.NUMBER, "before previous last start opening old")
 _NOW = Slot("Reading now", Role.NUMBER, "now current end closing new reading")
 _LENGTH = Slot("Length", Role.NUMBER, "length metres meters feet loa size")
+_COUNT = Slot("Count", Role.NUMBER, "days day overdue late count nights weeks months number")
 _CLASS = Slot("Class", Role.TEXT, "class category kind type tier")
 
 STARTING_POINTS = (
@@ -191,6 +192,15 @@ STARTING_POINTS = (
         'ROUND({Length} * FROMTABLE("Tariff"; {Class}); 2)',
         "money",
         (_LENGTH, _CLASS),
+    ),
+    StartingPoint(
+        "plural",
+        "A count with its word",
+        "“1 day” or “3 days”, by the rules of the round's language. Change the words, and the column that is counted.",
+        "Counted",
+        '{Count} & " " & PLURAL({Count}; "one"; "day"; "days")',
+        "",
+        (_COUNT,),
     ),
     StartingPoint(
         "tax added",

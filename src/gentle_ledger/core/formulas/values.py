@@ -206,6 +206,13 @@ def as_any(value: Cell, said: str | None = None) -> Cell:
     return value
 
 
+def as_needed(value: Cell, said: str | None = None) -> Cell:
+    """Any value but a blank one."""
+    if value is None:
+        raise Wrong(Code.NOT_AVAILABLE, f"{said or 'a cell'} is blank, and is needed here", said)
+    return value
+
+
 def day_of(value: date) -> date:
     """The day without its time."""
     return value.date() if isinstance(value, datetime) else value

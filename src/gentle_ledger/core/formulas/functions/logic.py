@@ -166,6 +166,19 @@ def isblank(value: Cell) -> bool:
     return value is None
 
 
+@define(
+    _ASKING,
+    "NEEDED",
+    "value:needed",
+    "The value; an error where the cell has nothing in it, so that the row is held and not sent without it.",
+    ('"Pay by " & NEEDED("Friday")', '"Pay by Friday"'),
+    ("NEEDED(5)", "5"),
+    keeps=Keeps.FIRST,
+)
+def needed(value: Cell) -> Cell:
+    return value
+
+
 def _or_error(row: int, value: Evaluate) -> Cell | Wrong:
     try:
         return value(row)
@@ -228,6 +241,7 @@ FUNCTIONS = (
     iferror,
     ifna,
     isblank,
+    needed,
     isnumber,
     istext,
     iserror,
