@@ -9,8 +9,9 @@ from hypothesis import strategies as st
 from gentle_ledger.app.commands.blocks import ChangeCells, PasteBlock
 from gentle_ledger.app.commands.columns import PutComputed, RemoveComputed, SetColumn
 from gentle_ledger.app.commands.rows import AddRow, KeepRow, MendCell
-from gentle_ledger.app.commands.setup import Behind, SetPace, SetUp, WriteWording
+from gentle_ledger.app.commands.setup import SetPace, SetUp
 from gentle_ledger.app.commands.sheets import TakeNewer
+from gentle_ledger.app.commands.wordings import Behind, WriteWording
 from gentle_ledger.app.edit import Editor
 from gentle_ledger.app.open_rounds import RoundCache
 from gentle_ledger.core.cells.cell import as_written

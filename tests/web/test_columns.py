@@ -70,7 +70,7 @@ def test_a_computed_column_is_put_in_renamed_and_taken_out(office):
     assert "There is a column" in office.call("PUT", put, 422, json={"name": "berth", "formula": "1"})["detail"]
     assert "closed" in office.call("PUT", put, 422, json={"name": "X", "formula": "(1"})["detail"]
     desk = office.call("DELETE", put, params={"name": "To pay"})
-    assert "To pay" in desk["wording_problems"][0]["message"]
+    assert "To pay" in desk["wordings"][-1]["problems"][0]["message"]
 
 
 def test_the_program_and_the_command_compute_the_same(office, tmp_path):

@@ -40,6 +40,10 @@ export type Rule = Schemas["LeaveOutRule"];
 export type Pace = Schemas["PaceSettings"];
 export type PasteIn = Schemas["PasteIn"];
 export type PasteOut = Schemas["PasteOut"];
+export type WordingOfRound = Schemas["WordingOfRound"];
+export type WordingPut = Schemas["PutWording"];
+export type StretchMade = Schemas["MakeStretch"];
+export type CheckLevel = Schemas["CheckLevel"];
 export type SetupIn = Schemas["SetUp"];
 
 /** What went wrong, as the sentence the program wrote for the clerk. */

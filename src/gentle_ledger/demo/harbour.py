@@ -8,7 +8,7 @@ from decimal import Decimal
 
 import xlsxwriter
 
-from gentle_ledger.core.recipe.model import ColumnSettings, LeaveOutRule
+from gentle_ledger.core.recipe.model import ColumnSettings, ConditionalWording, LeaveOutRule
 
 AREAS = ("902", "506", "782", "709", "207")
 # fmt: off
@@ -27,6 +27,14 @@ LAST = (
 PIERS = ("A", "B", "C", "D", "E")
 DUES_WORDING = (
     "Hello {First name}, berth {Berth} has {Due} to pay by {Due date}. Pay here: {Pay link}\nSaltmarsh Quay office"
+)
+ARREARS_WORDING = ConditionalWording(
+    name="With arrears",
+    when="{Arrears} > 0",
+    text=(
+        "Hello {First name}, berth {Berth} has {Due} to pay by {Due date}, {Arrears} of it still open from before. "
+        "Pay here: {Pay link}\nSaltmarsh Quay office"
+    ),
 )
 LIFT_WORDING = (
     "Hello {First name}, {Boat} is down for winter lift-out on {Lift-out}. The lift costs {Charge}. "

@@ -96,6 +96,7 @@ def seed(settings: Settings, carrier_data: Path) -> None:
     quick = Recipe(
         title="Winter lift-out",
         as_of=now.date(),
+        sender="Saltmarsh Quay",
         wording=harbour.LIFT_WORDING,
         pace=PaceSettings(every=2.5, give_or_take=1.0),
     )
@@ -103,6 +104,8 @@ def seed(settings: Settings, carrier_data: Path) -> None:
     dues = Recipe(
         title="November berth dues",
         as_of=now.date(),
+        sender="Saltmarsh Quay",
+        wordings=(harbour.ARREARS_WORDING,),
         wording=harbour.DUES_WORDING,
         columns=harbour.DUES_COLUMNS,
         leave_out=harbour.DUES_RULES,

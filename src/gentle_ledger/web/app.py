@@ -23,6 +23,7 @@ from gentle_ledger.web.context import Context
 from gentle_ledger.web.guard import Guard, content_security_policy, own_hosts
 from gentle_ledger.web.help import router as help_pages
 from gentle_ledger.web.help.description import problem_kinds, serve_description
+from gentle_ledger.web.people import router as people
 from gentle_ledger.web.problems import add_problem_handlers
 from gentle_ledger.web.rounds import router as rounds
 from gentle_ledger.web.rows import blocks
@@ -32,6 +33,7 @@ from gentle_ledger.web.sending import router as sending
 from gentle_ledger.web.settings import Settings
 from gentle_ledger.web.sheets import files
 from gentle_ledger.web.sheets import router as sheets
+from gentle_ledger.web.wordings import router as wordings
 
 CLIENT = Path(__file__).parent / "client"
 _NOT_BUILT = "<!doctype html><title>Gentle Ledger</title><p>The client is not built yet: run <code>make build</code>."
@@ -84,6 +86,8 @@ def create_app(
         sheets.router,
         rounds.router,
         rows.router,
+        wordings.router,
+        people.router,
         blocks.router,
         sending.router,
         files.router,

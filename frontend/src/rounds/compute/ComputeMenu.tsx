@@ -9,7 +9,10 @@ export type Panel =
   | ColumnPanel
   | { kind: "tables" }
   | { kind: "rules" }
-  | { kind: "combine" };
+  | { kind: "combine" }
+  | { kind: "checks" }
+  | { kind: "wording"; was: string | null }
+  | { kind: "stretch"; of: string | null; before: string; stretch: string };
 
 export const PANELS: { label: string; about: string; key: string; panel: Panel }[] = [
   { label: "Compute a column", about: "an amount, days, a date or a text, by a formula", key: "Alt c", panel: { kind: "formula", was: null } },

@@ -8,6 +8,9 @@ const ComputePanel = lazy(() => import("./ComputePanel.tsx"));
 const CombinePanel = lazy(() => import("./CombinePanel.tsx"));
 const RulesPanel = lazy(() => import("./RulesPanel.tsx"));
 const TablesPanel = lazy(() => import("./TablesPanel.tsx"));
+const WordingPanel = lazy(() => import("./WordingPanel.tsx"));
+const StretchPanel = lazy(() => import("./StretchPanel.tsx"));
+const ChecksPanel = lazy(() => import("./ChecksPanel.tsx"));
 
 type Props = {
   panel: Panel | null;
@@ -18,6 +21,8 @@ type Props = {
   /** Told of the column that was put in by a panel, and whether the hand has done nothing since. */
   onPut: (panel: ColumnPanel, name: string, rested: boolean) => void;
   onOpen: (panel: Panel) => void;
+  /** Told which wording is to be written now. */
+  onWording: (name: string | null) => void;
   onClose: () => void;
 };
 
@@ -33,11 +38,23 @@ function Coming() {
   return null;
 }
 
-function OpenPanel({ panel, desk, row, onRow, commands, onPut, onOpen, onClose }: Props) {
+function OpenPanel({ panel, desk, row, onRow, commands, onPut, onOpen, onWording, onClose }: Props) {
   if (!panel) return null;
   if (panel.kind === "tables") return <TablesPanel desk={desk} onSet={(lookups) => commands.setUp({ lookups })} onClose={onClose} />;
   if (panel.kind === "rules") return <RulesPanel desk={desk} onSet={(leave_out) => commands.setUp({ leave_out })} onClose={onClose} />;
   if (panel.kind === "combine") return <CombinePanel desk={desk} onSet={(combine) => commands.setUp({ combine })} onClose={onClose} />;
+  if (panel.kind === "checks") return <ChecksPanel desk={desk} onSet={(checks) => commands.setUp({ checks })} onSetUp={commands.setUp} onClose={onClose} />;
+  if (panel.kind === "wording") {
+    const chosen = (name: string | null) => {
+      onClose();
+      onWording(name);
+    };
+    return <WordingPanel key={panel.was} desk={desk} was={panel.was} commands={commands} onChosen={chosen} onClose={onClose} />;
+  }
+  if (panel.kind === "stretch") {
+    const { of, before, stretch } = panel;
+    return <StretchPanel desk={desk} of={of} before={before} stretch={stretch} commands={commands} onDone={() => onWording(of)} onClose={onClose} />;
+  }
   return (
     <ComputePanel
       key={`${panel.kind}/${panel.was}`}

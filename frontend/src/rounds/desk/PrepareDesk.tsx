@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import { useNavigate } from "react-router";
-import { api, told, type ColumnOut, type Desk } from "../../api/client.ts";
+import { api, told, type ColumnOut, type Desk, type WordingOfRound } from "../../api/client.ts";
 import { focusSoon } from "../../ui/focus.ts";
 import { useKept, useUnkept } from "../../ui/kept.ts";
 import { useNotices } from "../../ui/notices.tsx";
@@ -13,6 +13,7 @@ import type { Journey } from "../grid/hand.ts";
 import type { Blocks } from "../grid/useBlocks.ts";
 import { SlipPanel } from "../slip/SlipPanel.tsx";
 import { useWording } from "../wording/useWording.ts";
+import { REST } from "../wording/rest.ts";
 import { WordingBox } from "../wording/WordingBox.tsx";
 import { Dropped } from "./Dropped.tsx";
 import { FirstTime } from "./FirstTime.tsx";
@@ -33,6 +34,11 @@ import { useRowActions } from "./useRowActions.ts";
 import { useRowFinder } from "./useRowFinder.ts";
 import { WorthALook } from "./WorthALook.tsx";
 
+/** The wording of that name; where there is none any more, the one for all the rest. */
+const writingOf = ({ wordings, wording }: Desk, name: string | null): WordingOfRound =>
+  wordings.find((each) => each.name === name) ??
+  wordings.at(-1) ?? { name: null, when: "", when_problem: null, text: wording, problems: [], fields: [], rows: null };
+
 /** The desk of a round that is prepared: everything that depends on everything else, at once. */
 export function PrepareDesk({ desk }: { desk: Desk }) {
   const notices = useNotices();
@@ -42,7 +48,9 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
   const [panel, setPanel] = useKept<Panel | null>(`panel/${desk.id}`, null);
   const search = useRef<HTMLInputElement>(null);
   const commands = useCommands(desk.id);
-  const wording = useWording(desk, state.row, commands.refresh);
+  const [chosenWording, chooseWording] = useKept<string | null>(`wording/${desk.id}`, null);
+  const writing = writingOf(desk, chosenWording);
+  const wording = useWording({ id: desk.id, of: writing.name, wording: writing.text }, state.row, commands.refresh);
   useEffect(() => focusSoon("sheet"), []);
   useTitle(`${desk.title}: being prepared`);
 
@@ -50,7 +58,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
   const newer = wording.answer && wording.answer.version > desk.version ? wording.answer : null;
   const { slip, standing } = useRow(desk.id, state.row, String(desk.version), newer);
   useNews(desk.id, newer?.version ?? desk.version, commands.refresh);
-  useEndedFilter(state.filter, desk.findings, desk.counts, dispatch);
+  useEndedFilter(state.filter, desk, desk.counts, dispatch);
   useUnkept("wording", wording.unkept);
 
   // What can be done stays the same from row to row: whoever shows it need not be drawn at each step.
@@ -93,6 +101,24 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
   }, [commands, dispatch]);
   // What is undone is what stands in the program: the last words are kept first.
   const { settled } = wording;
+  /** Another wording is written once all that was typed into this one is kept. */
+  const toWording = useCallback(
+    (name: string | null) => {
+      closePanel();
+      void settled().then(() => {
+        chooseWording(name);
+        focusSoon("wording");
+      });
+    },
+    [closePanel, settled, chooseWording],
+  );
+  const showWording = useCallback(
+    (shown: string | null) => {
+      dispatch({ type: "wording chosen", wording: shown });
+      if (shown !== null) focusSoon("sheet");
+    },
+    [dispatch],
+  );
   const undo = useCallback(() => commands.undo(settled()), [commands, settled]);
   const redo = useCallback(() => commands.redo(settled()), [commands, settled]);
   const blocks = useMemo<Blocks>(
@@ -113,6 +139,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
     rows: useRowActions(desk.rows, dispatch, search),
     finder: useRowFinder(desk, dispatch),
     leftOut: standing?.mark === "Left out",
+    number: slip?.number ?? "",
     panel,
     onLeaveOut: leaveOut,
     onAddRow: addRow,
@@ -156,13 +183,17 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
           </SheetPaper>
           <div className="desk-right">
             <ToBeSaid desk={desk} commands={commands} />
-            <PanelPaper panel={panel} desk={desk} row={state.row} onRow={chooseRow} commands={commands} onPut={put} onOpen={setPanel} onClose={closePanel} />
+            <PanelPaper panel={panel} desk={desk} row={state.row} onRow={chooseRow} commands={commands} onPut={put} onOpen={setPanel} onWording={toWording} onClose={closePanel} />
             <div className={panel ? "hidden" : "contents"}>
               <WordingBox
-                key={desk.id}
+                key={`${desk.id}/${writing.name}`}
                 desk={desk}
-                problems={newer ? newer.wording_problems : desk.wording_problems}
+                writing={writing}
                 wording={wording}
+                shown={state.filter.wording}
+                onChoose={toWording}
+                onShow={showWording}
+                onPanel={setPanel}
                 onUndo={undo}
                 onRedo={redo}
               />
@@ -177,11 +208,13 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
               sent={false}
               onStep={(by) => dispatch({ type: "row stepped", by, rows: desk.rows })}
               onKeep={(change) => commands.keep(state.row, change)}
+              onWording={(name) => toWording(name === REST ? null : name)}
             />
             <WorthALook
               findings={desk.findings}
               stale={!!newer}
               chosen={state.filter.finding}
+              onChecks={() => setPanel({ kind: "checks" })}
               onChoose={(finding) => {
                 dispatch({ type: "finding chosen", finding });
                 if (finding) focusSoon("sheet");

@@ -59,7 +59,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
   const all = tally?.texts.reduce((sum, c) => sum + (["Held", "Left out"].includes(c.mark) ? 0 : c.rows), 0) ?? 0;
   const view = tally ? `${tally.stage}, ${figure(n("Sent"))} of ${figure(all)} sent${n("Failed") ? `, ${figure(n("Failed"))} failed` : ""}` : desk.stage;
   useTitle(`${desk.title}: ${view}`);
-  useEndedFilter(state.filter, desk.findings, tally?.counts ?? desk.counts, dispatch);
+  useEndedFilter(state.filter, desk, tally?.counts ?? desk.counts, dispatch);
 
   const mayTry = over && (tally.may_try_again > 0 || tally.may_take_up > 0);
   const pausing = tally?.stage === "sending" ? "pause" : "go-on";

@@ -57,6 +57,14 @@ export function SheetPaper({ desk, counts, state, dispatch, stamp, follow = null
           </button>
         </p>
       )}
+      {state.filter.wording !== null && (
+        <p className="flex items-baseline gap-3 border-b border-rule px-3 py-1 text-ink-2">
+          <span className="min-w-0 flex-1 truncate">Only rows that read “{state.filter.wording}”</span>
+          <button type="button" className="shrink-0 text-ink underline underline-offset-3" onClick={() => dispatch({ type: "wording chosen", wording: null })}>
+            Show all rows
+          </button>
+        </p>
+      )}
       <Grid
         desk={desk}
         filter={filter}

@@ -7,10 +7,11 @@ type Props = {
   stale: boolean;
   chosen: string | null;
   onChoose: (finding: Finding | null) => void;
+  onChecks: () => void;
 };
 
 /** What is held, then what is odd, each in a sentence; pressing one shows its rows. */
-export function WorthALook({ findings, stale, chosen, onChoose }: Props) {
+export function WorthALook({ findings, stale, chosen, onChoose, onChecks }: Props) {
   return (
     <section
       aria-label="Worth a look before sending"
@@ -18,7 +19,12 @@ export function WorthALook({ findings, stale, chosen, onChoose }: Props) {
       data-region="look"
       className={`rounded-[3px] border border-rule-strong bg-leaf px-3 py-2 ${stale ? "stale" : ""}`}
     >
-      <h2 className="label">Worth a look before sending</h2>
+      <header className="flex items-baseline justify-between">
+        <h2 className="label">Worth a look before sending</h2>
+        <button type="button" className="text-ink-2 hover:text-ink" onClick={onChecks}>
+          What is checked
+        </button>
+      </header>
       {findings.length === 0 && <p tabIndex={-1} data-first className="mt-1 text-ink-2">Nothing is held and nothing is odd.</p>}
       <ul className="mt-1">
         {findings.map((f) => (

@@ -20,9 +20,9 @@ test("a mark and a finding exclude each other", () => {
   const words: DeskAction = { type: "words typed", words: "ines" };
   const blank = { check: "blank", first: 4, column: "Due" };
   const marked = after(words, { type: "mark chosen", mark: "Held" });
-  assert.deepEqual(marked.filter, { mark: "Held", finding: null, words: "ines" });
+  assert.deepEqual(marked.filter, { mark: "Held", finding: null, wording: null, words: "ines" });
   const found = deskReducer(marked, { type: "finding chosen", finding: blank });
-  assert.deepEqual(found.filter, { mark: null, finding: "blank", words: "" }, "all of its rows are shown");
+  assert.deepEqual(found.filter, { mark: null, finding: "blank", wording: null, words: "" }, "all of its rows are shown");
   assert.equal(deskReducer(found, { type: "mark chosen", mark: "Held" }).filter.finding, null);
 });
 

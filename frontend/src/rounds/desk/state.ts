@@ -1,7 +1,7 @@
 /** What the clerk has on the desk: plain data, one reducer, no framework. */
 import type { Finding, Mark } from "../../api/client.ts";
 
-export type Filter = { mark: Mark | null; finding: string | null; words: string };
+export type Filter = { mark: Mark | null; finding: string | null; wording: string | null; words: string };
 
 export type DeskState = {
   /** The selected row's number, 1 for the first. */
@@ -21,10 +21,11 @@ export type DeskAction =
   | { type: "row stepped"; by: number; rows: number }
   | { type: "mark chosen"; mark: Mark | null }
   | { type: "finding chosen"; finding: Pick<Finding, "check" | "first" | "column"> | null }
+  | { type: "wording chosen"; wording: string | null }
   | { type: "words typed"; words: string }
   | { type: "following turned"; on: boolean };
 
-const ALL: Filter = { mark: null, finding: null, words: "" };
+const ALL: Filter = { mark: null, finding: null, wording: null, words: "" };
 
 export const emptyDesk: DeskState = { row: 1, column: "", filter: ALL, following: true };
 
@@ -42,13 +43,15 @@ export function deskReducer(state: DeskState, action: DeskAction): DeskState {
     case "row stepped":
       return { ...state, row: Math.min(action.rows, Math.max(1, state.row + action.by)), following: false };
     case "mark chosen":
-      return { ...state, filter: { ...state.filter, mark: action.mark, finding: null } };
+      return { ...state, filter: { ...state.filter, mark: action.mark, finding: null, wording: null } };
     case "finding chosen": {
       const { finding } = action;
       if (!finding) return { ...state, filter: { ...state.filter, finding: null } };
       const { first: row, column } = finding;
       return { ...state, row, column: column ?? state.column, filter: { ...ALL, finding: finding.check }, following: false };
     }
+    case "wording chosen":
+      return { ...state, filter: { ...ALL, wording: action.wording } };
     case "words typed":
       return { ...state, filter: { ...state.filter, words: action.words } };
     case "following turned":

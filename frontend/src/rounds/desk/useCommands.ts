@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo } from "react";
-import { api, told, Trouble, type ColumnChange, type ComputedIn, type Desk, type PasteIn, type SetupIn, type Tally } from "../../api/client.ts";
+import { api, told, Trouble, type ColumnChange, type ComputedIn, type Desk, type PasteIn, type SetupIn, type StretchMade, type Tally, type WordingPut } from "../../api/client.ts";
 import { newest } from "../../api/newest.ts";
 import { tellOthers } from "../../api/news.ts";
 import { focusSoon, handAtRest } from "../../ui/focus.ts";
@@ -148,6 +148,20 @@ export function useCommands(id: number) {
             notices.done(`The column ${name} is removed.`, () => takeBack(found.change));
           },
         ),
+      putWording: (body: WordingPut, then: Then) =>
+        desk(() => told(api.PUT("/api/rounds/{round_id}/wordings", { params, body })), then),
+      removeWording: (name: string, then: Then) =>
+        desk(
+          () => told(api.DELETE("/api/rounds/{round_id}/wordings", { params: { ...params, query: { name } } })),
+          (found, rested) => {
+            then(found, rested);
+            notices.done(`The wording ${name} is removed.`, () => takeBack(found.change));
+          },
+        ),
+      orderWordings: (names: string[]) =>
+        desk(() => told(api.POST("/api/rounds/{round_id}/wordings/order", { params, body: { names } }))),
+      makeStretch: (body: StretchMade, then: Then) =>
+        desk(() => told(api.POST("/api/rounds/{round_id}/wordings/stretch", { params, body })), then),
       setUp: (body: SetupIn, then?: Then) => desk(() => told(api.PATCH("/api/rounds/{round_id}", { params, body })), then),
       keep,
       send: (name: "pause" | "go-on" | "stop") =>

@@ -9,6 +9,8 @@ type Props = {
   rows: Action[];
   finder: Finder;
   leftOut: boolean;
+  /** The chosen row's number, as far as it is one. */
+  number: string;
   panel: Panel | null;
   onLeaveOut: (leftOut: boolean) => void;
   onAddRow: () => void;
@@ -17,7 +19,7 @@ type Props = {
 };
 
 /** What can be done on the desk of a round that is prepared, with the keys for it. */
-export function usePrepareActions({ rows, finder, leftOut, panel, onLeaveOut, onAddRow, onOpened, onPanel }: Props): void {
+export function usePrepareActions({ rows, finder, leftOut, number, panel, onLeaveOut, onAddRow, onOpened, onPanel }: Props): void {
   const go = useNavigate();
   const own = useMemo<Action[]>(
     () => [
@@ -32,6 +34,17 @@ export function usePrepareActions({ rows, finder, leftOut, panel, onLeaveOut, on
         keys: ["Alt x"],
         perform: () => onLeaveOut(!leftOut),
       },
+      ...(number
+        ? [
+            {
+              name: "no-more-texts",
+              label: `Note that ${number} asked for no more texts`,
+              perform: () => void go(`/no-more-texts?number=${encodeURIComponent(number)}`),
+            },
+          ]
+        : []),
+      { name: "checks", label: "What is checked in this round", perform: () => onPanel({ kind: "checks" }) },
+      { name: "add-wording", label: "Add a wording for some rows", perform: () => onPanel({ kind: "wording", was: null }) },
       { name: "add-row", label: "Add a row", keys: ["Alt a"], perform: onAddRow },
       { name: "check-numbers", label: "Check the numbers", keys: ["Alt n"], perform: () => onOpened({ kind: "numbers" }) },
       { name: "newer", label: "Bring in a newer version of the sheet", keys: ["Alt b"], perform: () => onOpened({ kind: "newer" }) },
@@ -47,7 +60,7 @@ export function usePrepareActions({ rows, finder, leftOut, panel, onLeaveOut, on
         },
       })),
     ],
-    [rows, leftOut, panel, onLeaveOut, onAddRow, onOpened, onPanel, go],
+    [rows, leftOut, number, panel, onLeaveOut, onAddRow, onOpened, onPanel, go],
   );
   useActions("desk", own, finder);
 }

@@ -42,8 +42,8 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
   const [widths, setWidth] = useWidths();
   const room = useRoom(scroller);
   const shown = useMemo(() => shownColumns(desk, widths, room), [desk, widths, room]);
-  const filtered = !!(filter.mark || filter.finding || filter.words);
-  const listed = `${filter.mark}/${filter.finding}/${filter.words}`;
+  const filtered = !!(filter.mark || filter.finding || filter.wording !== null || filter.words);
+  const listed = `${filter.mark}/${filter.finding}/${filter.wording}/${filter.words}`;
   const guess = useRef(desk.rows);
   const kept = useRef(0);
   const list = useVirtualizer({
@@ -130,7 +130,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
   }, [follow, filtered]);
   useEffect(() => {
     scroller.current?.scrollTo({ top: 0 });
-  }, [filter.mark, filter.finding, filter.words]);
+  }, [filter.mark, filter.finding, filter.wording, filter.words]);
   // A cell chosen is brought into sight once; its row may have to be fetched before there is anything to bring.
   const brought = useRef("");
   useEffect(() => {

@@ -24,7 +24,7 @@ export function GridBar({ rows, counts, filter, search, onMark, onWords, followi
     <div className="flex flex-wrap items-center gap-1 border-b border-rule-strong px-2.5 py-1.5">
       <div role="group" aria-label="Show rows by mark" className="flex flex-wrap gap-1">
         {all.map((c) => {
-          const on = filter.mark === c.mark && !filter.finding;
+          const on = filter.mark === c.mark && !filter.finding && filter.wording === null;
           return (
             <button
               key={c.label}

@@ -10,7 +10,7 @@ export const PAGE = 100;
  * there stay, so that nothing flickers as texts go out.
  */
 export function useRows(roundId: number, filter: Filter, stamp: string, from: number, to: number) {
-  const list = `${roundId}/${filter.mark}/${filter.finding}/${filter.words}`;
+  const list = `${roundId}/${filter.mark}/${filter.finding}/${filter.wording}/${filter.words}`;
   const seen = useRef<{ list: string; pages: Map<number, Rows>; total: number | null }>({
     list,
     pages: new Map(),
@@ -19,7 +19,7 @@ export function useRows(roundId: number, filter: Filter, stamp: string, from: nu
   const pages: number[] = [];
   for (let page = Math.floor(from / PAGE); page <= Math.floor(Math.max(from, to) / PAGE); page++) pages.push(page);
   const queries = useQueryClient();
-  const { mark, finding, words } = filter;
+  const { mark, finding, wording, words } = filter;
   const asking = useCallback(
     (page: number) => ({
       queryKey: ["rows", list, stamp, page],
@@ -35,6 +35,7 @@ export function useRows(roundId: number, filter: Filter, stamp: string, from: nu
                 words,
                 ...(mark ? { mark } : {}),
                 ...(finding ? { finding } : {}),
+                ...(wording === null ? {} : { wording }),
               },
             },
           }),
@@ -42,7 +43,7 @@ export function useRows(roundId: number, filter: Filter, stamp: string, from: nu
       staleTime: 30_000,
       gcTime: 20_000,
     }),
-    [list, stamp, roundId, mark, finding, words],
+    [list, stamp, roundId, mark, finding, wording, words],
   );
   const answers = useQueries({ queries: pages.map(asking) });
   /** The rows between two places, in sight or not; a list that ends before has fewer. */

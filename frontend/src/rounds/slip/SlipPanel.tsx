@@ -2,6 +2,8 @@ import type { Slip, Standing } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { clockSeconds, dayOf, sentenceCase } from "../../ui/format.ts";
 import { inkOf, MarkWord } from "../../ui/Mark.tsx";
+import type { Keeping } from "../desk/useCommands.ts";
+import { Release } from "./Release.tsx";
 import { SlipPaper } from "./SlipPaper.tsx";
 
 type Props = {
@@ -15,11 +17,13 @@ type Props = {
   line: string;
   sent: boolean;
   onStep: (by: 1 | -1) => void;
-  onKeep: (change: { left_out?: boolean; released?: boolean }) => void;
+  onKeep: (change: Keeping) => void;
+  /** Shows the wording that the slip is made from, where the round has several. */
+  onWording?: (name: string) => void;
 };
 
 /** The selected row's slip, with arrows to the rows beside it and what can be done about it. */
-export function SlipPanel({ slip, standing, stale, row, rows, line, sent, onStep, onKeep }: Props) {
+export function SlipPanel({ slip, standing, stale, row, rows, line, sent, onStep, onKeep, onWording }: Props) {
   // The row whose text this is, even while the slip of another is on its way.
   const heading = headingOf(slip, row, sent, standing);
   return (
@@ -28,6 +32,18 @@ export function SlipPanel({ slip, standing, stale, row, rows, line, sent, onStep
         <h2 className="label min-w-0 truncate" title={heading}>
           {heading}
         </h2>
+        {slip?.wording != null && (
+          <button
+            type="button"
+            className="min-w-0 truncate text-ink-2 underline decoration-pencil-stroke underline-offset-3 hover:text-ink"
+            aria-label={`Write the wording ${slip.wording}`}
+            title={`This row reads the wording “${slip.wording}”`}
+            disabled={!onWording}
+            onClick={() => slip.wording != null && onWording?.(slip.wording)}
+          >
+            {slip.wording}
+          </button>
+        )}
         {standing && <MarkWord mark={standing.mark} />}
         <span className="ml-auto shrink-0 txt-13 text-ink-2" title={slip?.number && `from ${line} to ${slip.number}`}>
           {slip?.number}
@@ -40,6 +56,16 @@ export function SlipPanel({ slip, standing, stale, row, rows, line, sent, onStep
         </Button>
       </header>
       {slip ? <SlipPaper slip={slip} /> : <div className="h-28 border border-rule-strong bg-leaf" aria-busy="true" />}
+      {standing?.released != null && (
+        <p className="mt-1.5 flex items-baseline gap-3 txt-13.5">
+          <span className="min-w-0 flex-1">Released by hand{standing.released && `: ${standing.released}`}</span>
+          {!sent && (
+            <Button kind="link" onClick={() => onKeep({ released: false })}>
+              Hold it again
+            </Button>
+          )}
+        </p>
+      )}
       {standing && (standing.findings.length > 0 || !sent) && (
         <div className={`mt-1.5 flex items-start gap-3 txt-13.5 ${stale ? "stale" : ""}`}>
           <ul className="min-w-0 flex-1">
@@ -50,9 +76,7 @@ export function SlipPanel({ slip, standing, stale, row, rows, line, sent, onStep
             ))}
           </ul>
           {!sent && standing.releasable && (
-            <Button kind="link" onClick={() => onKeep({ released: true })}>
-              Send it all the same
-            </Button>
+            <Release key={row} onRelease={(reason) => onKeep({ released: true, reason })} />
           )}
           {!sent && (
             <Button kind="link" onClick={() => onKeep({ left_out: standing.mark !== "Left out" })}>
@@ -84,6 +108,7 @@ function headingOf(slip: Slip | undefined, row: number, sent: boolean, standing:
   const named = together.slice(0, 4).join(", ");
   const more = together.length > 4 ? ` and ${together.length - 4} more` : "";
   const name = named ? `Rows ${named}${more} in one text` : `Row ${slip?.row ?? row}`;
+  if (!sent && slip?.wording != null) return `${name} reads`;
   if (!sent) return named ? name : `${name} as it will arrive`;
   return standing ? `${name} ${standing.history.length ? "as it was sent" : "as it is locked"}` : name;
 }

@@ -4,7 +4,12 @@ import { useEffect, useImperativeHandle, useLayoutEffect, useRef, type Ref } fro
 import type { Desk, FieldSpan } from "../../api/client.ts";
 import { difference, openFields, replaceText, setColumns, setFields, showBeneath, wordingEditor } from "./editor.ts";
 
+/** Words that are marked, and what stands in front of them. */
+export type Marked = { before: string; stretch: string };
+
 export type WordingHandle = {
+  /** What is marked; null where nothing is. */
+  marked: () => Marked | null;
   openFields: () => void;
   /** Shows what the program has. */
   show: (text: string) => void;
@@ -18,6 +23,8 @@ type Held = { before: Text; typed: ChangeSet };
 
 type Props = {
   desk: Desk;
+  /** What it holds at first. */
+  text: string;
   /** Where the fields stand, and in which text. */
   said: { text: string; fields: FieldSpan[] };
   onType: (text: string) => void;
@@ -27,7 +34,7 @@ type Props = {
 };
 
 /** The writing box itself. What it holds after it was made is the clerk's, until something else is to be shown. */
-export default function WordingEditor({ desk, said, onType, onUndo, onRedo, ref }: Props) {
+export default function WordingEditor({ desk, text, said, onType, onUndo, onRedo, ref }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
   const held = useRef<Held | null>(null);
@@ -40,14 +47,15 @@ export default function WordingEditor({ desk, said, onType, onUndo, onRedo, ref 
   useLayoutEffect(() => {
     if (!host.current) return undefined;
     const extensions = wordingEditor(
-      (text, changes) => {
+      (now, changes) => {
         if (held.current) held.current.typed = held.current.typed.compose(changes);
-        else listener.current.onType(text);
+        else listener.current.onType(now);
       },
       () => listener.current.onUndo(),
       () => listener.current.onRedo(),
+      desk.locale,
     );
-    const made = new EditorView({ parent: host.current, state: EditorState.create({ doc: desk.wording, extensions }) });
+    const made = new EditorView({ parent: host.current, state: EditorState.create({ doc: text, extensions }) });
     made.dispatch({ effects: setColumns.of(desk.columns) });
     view.current = made;
     return () => made.destroy();
@@ -64,20 +72,25 @@ export default function WordingEditor({ desk, said, onType, onUndo, onRedo, ref 
   }, [said]);
 
   useImperativeHandle(ref, () => ({
+    marked: () => {
+      const state = view.current?.state;
+      const { from, to } = state?.selection.main ?? { from: 0, to: 0 };
+      return state && from < to ? { before: state.sliceDoc(0, from), stretch: state.sliceDoc(from, to) } : null;
+    },
     openFields: () => view.current && openFields(view.current),
-    show: (text) => {
-      if (view.current && !held.current) replaceText(view.current, text);
+    show: (now) => {
+      if (view.current && !held.current) replaceText(view.current, now);
     },
     hold: () => {
       if (!view.current || held.current) return;
       const before = view.current.state.doc;
       held.current = { before, typed: ChangeSet.empty(before.length) };
     },
-    release: (text) => {
+    release: (now) => {
       const waited = held.current;
       held.current = null;
       if (!view.current || !waited) return;
-      if (text !== null) showBeneath(view.current, difference(waited.before, text), waited.typed);
+      if (now !== null) showBeneath(view.current, difference(waited.before, now), waited.typed);
       if (!waited.typed.empty) listener.current.onType(view.current.state.doc.toString());
     },
   }));

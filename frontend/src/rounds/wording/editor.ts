@@ -227,10 +227,10 @@ export function replaceText(view: EditorView, text: string): void {
   if (now.toString() !== text) showBeneath(view, difference(now, text), ChangeSet.empty(now.length));
 }
 
-export function wordingEditor(onChange: (text: string, changes: ChangeSet) => void, undo: () => void, redo: () => void): Extension {
+export function wordingEditor(onChange: (text: string, changes: ChangeSet) => void, undo: () => void, redo: () => void, lang: string): Extension {
   return [
     fieldEditor(completeFields, onChange, roundHistory(undo, redo)),
     placeholder("Write the text once. Press { to put in a column."),
-    EditorView.contentAttributes.of({ "aria-label": "Wording", spellcheck: "true", "data-first": "" }),
+    EditorView.contentAttributes.of({ "aria-label": "Wording", spellcheck: "true", lang, "data-first": "" }),
   ];
 }

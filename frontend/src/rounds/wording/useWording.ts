@@ -5,12 +5,12 @@ import { Keeper, type Outcome } from "./keeper.ts";
 const SETTLED_AFTER = 400;
 const TRY_AGAIN_AFTER = 2000;
 
-async function put(roundId: number, row: number, wording: string, was: string): Promise<Outcome<WordingOut>> {
+async function put(roundId: number, of: string | null, row: number, wording: string, was: string): Promise<Outcome<WordingOut>> {
   try {
     const response = await fetch(`/api/rounds/${roundId}/wording`, {
       method: "PUT",
       headers: { "Content-Type": "application/json" },
-      body: JSON.stringify({ wording, was, row }),
+      body: JSON.stringify({ of, wording, was, row }),
       // The words survive a reload that comes while they are on their way.
       keepalive: wording.length + was.length < 15_000,
     });
@@ -25,9 +25,9 @@ async function put(roundId: number, row: number, wording: string, was: string): 
 /**
  * Keeps the wording as it is typed, and holds the slip that each keystroke is answered with. `onSettled` is called when
  * typing has rested, to count all rows anew. `behind` has the wording of another window that stands in the program while
- * this one typed another.
+ * this one typed another. `of` is the wording's name, null for the one for all the rest.
  */
-export function useWording(desk: { id: number; wording: string; version: number }, row: number, onSettled: () => void) {
+export function useWording(desk: { id: number; of: string | null; wording: string }, row: number, onSettled: () => void) {
   const [answer, setAnswer] = useState<WordingOut | null>(null);
   const [said, setSaid] = useState("");
   const [behind, setBehind] = useState<string | null>(null);
@@ -38,12 +38,15 @@ export function useWording(desk: { id: number; wording: string; version: number 
   }, [row, onSettled]);
 
   const keeper = useRef<Keeper<WordingOut> | null>(null);
-  const begun = useRef(desk.wording);
+  const stands = useRef(desk.wording);
+  useEffect(() => {
+    stands.current = desk.wording;
+  }, [desk.wording]);
   useEffect(() => {
     let rest: ReturnType<typeof setTimeout> | undefined;
     keeper.current = new Keeper<WordingOut>(
-      begun.current,
-      (wording, was) => put(desk.id, current.current.row, wording, was),
+      stands.current,
+      (wording, was) => put(desk.id, desk.of, current.current.row, wording, was),
       {
         kept: (kept) => {
           setSaid("");
@@ -62,7 +65,7 @@ export function useWording(desk: { id: number; wording: string; version: number 
       () => new Promise((done) => setTimeout(done, TRY_AGAIN_AFTER)),
     );
     return () => clearTimeout(rest);
-  }, [desk.id]);
+  }, [desk.id, desk.of]);
 
   const type = useCallback((wording: string) => {
     setUnkept(true);

@@ -10,10 +10,10 @@ from typing_extensions import override
 from gentle_ledger.app.draft import Draft
 from gentle_ledger.app.edit import Command, Gate
 from gentle_ledger.app.settings import changed
-from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.words import listed
-from gentle_ledger.core.recipe.model import MOST_CHARACTERS, CombineSettings, LeaveOutRule, Lookup, PaceSettings
+from gentle_ledger.core.checks.registry import refuse_levels
+from gentle_ledger.core.recipe.model import CheckLevel, CombineSettings, LeaveOutRule, Lookup, PaceSettings
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.journal import KeptRecipeEffect
 from gentle_ledger.store.models import Round
@@ -29,6 +29,9 @@ _NAMES = {
     "plain_signs": "how signs are written",
     "leave_out_hidden": "what becomes of hidden rows",
     "repeat_days": "how far back repeats are looked for",
+    "lately_days": "how far back any text to the same number is looked for",
+    "checks": "what is checked",
+    "sender": "who writes",
     "leave_out": "the rules that leave rows out",
     "combine": "how rows are combined",
     "lookups": "the tables",
@@ -36,36 +39,7 @@ _NAMES = {
 """What each setting is called in the journal."""
 
 SET_UP = reason_kind("set up", lambda settings: listed([_NAMES.get(name, name) for name in settings.split()], 3))
-WORDING = reason_kind("wording written", "the wording")
 DONE_WITHOUT = reason_kind("set-up salvaged", "doing without {what}, which could not be used")
-
-
-class Behind(LedgerError):
-    """Another window has written another wording meanwhile; neither replaces the other by itself."""
-
-    kind = "behind"
-    status = 409
-
-    def __init__(self, theirs: str) -> None:
-        super().__init__("Another window has changed the wording meanwhile.", "Choose which of the two is to stand.")
-        self.more = {"theirs": theirs}
-
-
-class WriteWording(Command):
-    """Keeps the wording. `was` is the one it was written upon; None writes over any."""
-
-    merges: ClassVar[bool] = True
-
-    wording: str = Field(max_length=MOST_CHARACTERS)
-    was: str | None = Field(default=None, max_length=MOST_CHARACTERS)
-
-    @override
-    def apply(self, draft: Draft) -> Reason | None:
-        stands = draft.recipe.wording
-        if self.was is not None and stands not in {self.was, self.wording}:
-            raise Behind(stands)
-        draft.set_recipe(changed(draft.recipe, {"wording": self.wording}))
-        return draft.said(WORDING())
 
 
 def _any_stage(session: Session, round_id: int) -> Round:
@@ -101,9 +75,17 @@ class SetUp(SetPace):
     plain_signs: bool | None = None
     leave_out_hidden: bool | None = None
     repeat_days: int | None = None
+    lately_days: int | None = None
+    checks: dict[str, CheckLevel] | None = None
+    sender: str | None = Field(default=None, max_length=100)
     leave_out: list[LeaveOutRule] | None = None
     combine: CombineSettings | None = None
     lookups: dict[str, Lookup] | None = None
+
+    @override
+    def apply(self, draft: Draft) -> Reason | None:
+        refuse_levels(self.checks or {})
+        return super().apply(draft)
 
 
 class MendRecipe(Command):

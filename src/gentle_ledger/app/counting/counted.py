@@ -10,9 +10,13 @@ from dataclasses import dataclass
 from gentle_ledger.core.checks import check_of
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.marks import PlanMark
+from gentle_ledger.core.wording.composer import Undecided
 from gentle_ledger.store.history import Read
 
 _MARKS = tuple(PlanMark)
+
+NO_WORDING = 255
+"""Stands for the wording of a row of which it cannot be said; a round has far fewer wordings."""
 
 Token = tuple[int, int]
 """Stands for one count: the process that made it, and which of its counts it was."""
@@ -45,6 +49,7 @@ class Counted:
         token: stands for this count.
         read: up to where the record of other rounds was read.
         marks: one byte a row, the place of its mark among the marks there are.
+        wordings: one byte a row, the place of its wording among those of the round; `NO_WORDING` where none is.
         found: what the checks found, in their order.
         texts, parts: how many texts may be sent, and how many parts they are carried in altogether.
     """
@@ -52,6 +57,7 @@ class Counted:
     token: Token
     read: Read | None
     marks: bytes
+    wordings: bytes
     found: tuple[FoundBy, ...]
     texts: int
     parts: int
@@ -63,6 +69,12 @@ class Counted:
     def rows_with(self, mark: str) -> Iterable[int]:
         """The rows (from 0) that have the mark, in order; none for one that a round gets only once it is started."""
         return (row for row, place in enumerate(self.marks) if _MARKS[place] == mark)
+
+    def rows_reading(self, wording: int) -> list[int]:
+        """The rows (from 0) that read the wording at that place, in order, without those that are left out."""
+        out = _MARKS.index(PlanMark.LEFT_OUT)
+        pairs = zip(self.wordings, self.marks, strict=True)
+        return [row for row, (place, mark) in enumerate(pairs) if place == wording and mark != out]
 
     def rows_found(self, check: str) -> Sequence[int]:
         """The rows (from 0) in which the check of that key found something, in order."""
@@ -87,6 +99,7 @@ def counted_of(computed: Computed, token: Token) -> Counted:
         token,
         computed.history.read,
         bytes(_MARKS.index(mark) for mark in computed.marks),
+        bytes(NO_WORDING if isinstance(choice, Undecided) else choice for choice in computed.choices()),
         tuple(found),
         len(computed.ready),
         computed.ready_parts,

@@ -140,6 +140,13 @@ class ConditionalWording(_Part):
         return name
 
 
+def place_of(recipe: "Recipe", wording: str) -> int:
+    """The place of the wording of that name, in any case; that of the one for all the rest where there is none."""
+    keys = [column_key(each.name) for each in recipe.wordings]
+    key = column_key(wording)
+    return keys.index(key) if key in keys else len(keys)
+
+
 class CheckLevel(StrEnum):
     """What the findings of a check do to their rows, as set for a round."""
 

@@ -22,7 +22,7 @@ from gentle_ledger.core.rounds.oddness import oddness, surprises
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.sms.parts import Measure, measure
 from gentle_ledger.core.wording.bound import BoundWording, Gap
-from gentle_ledger.core.wording.composer import Composer
+from gentle_ledger.core.wording.composer import Choice, Composer
 
 GOES_WITH = reason_kind("goes with a row", "goes in the text of row {row}")
 
@@ -35,14 +35,12 @@ class Standing:
         mark: Ready, Held or Left out.
         reasons: why it is held or left out, or that it goes along with another row; none for a row that is ready.
         findings: what the checks say of the row that bears its text, in their order, each with what that does.
-        wording: the name of its wording; None for the plain one, "" where it cannot be said.
         released: why the clerk let it go; None where nothing was let go.
     """
 
     mark: PlanMark
     reasons: tuple[Reason, ...]
     findings: tuple[tuple[Finding, Level], ...]
-    wording: str | None = None
     released: str | None = None
 
     @property
@@ -152,9 +150,12 @@ class Computed:
             self.marks[row],
             tuple(self.reasons(row)),
             found,
-            self.wording_name(row),
             release.reason if release and self.marks[row] is PlanMark.READY else None,
         )
+
+    def choices(self) -> list[Choice]:
+        """Which wording is whose, by the place of each among those of the round."""
+        return [self.composer.choice(row) for row in range(len(self))]
 
     def wording_name(self, row: int) -> str | None:
         """What the row's wording is called; None for the plain one, "" where it cannot be said which is the row's."""

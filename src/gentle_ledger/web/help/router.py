@@ -34,7 +34,10 @@ def catalogue(response: Response) -> Catalogue:
         roles=[RoleOut(role=role, doc=role.doc) for role in Role],
         formats=[FormatOut(kind=kind, doc=kind.doc) for kind in FormatKind],
         aggregates=[AggregateOut(aggregate=each, doc=each.doc) for each in Aggregate],
-        checks=[CheckOut(key=check.key, label=check.label, level=check.level, doc=check.doc) for check in CHECKS],
+        checks=[
+            CheckOut(key=check.key, label=check.label, level=check.level, doc=check.doc, fixed=check.fixed)
+            for check in CHECKS
+        ],
         functions=[
             FunctionOut(
                 name=f.name,

@@ -51,6 +51,7 @@ class CheckOut(BaseModel):
     label: str
     level: Level
     doc: str
+    fixed: bool = Field(description="Whether no round may set another level for it.")
 
 
 class NamedCode(BaseModel):

@@ -4,7 +4,8 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 
-from gentle_ledger.app.commands.setup import MendRecipe, SetPace, SetUp, WriteWording
+from gentle_ledger.app.commands.setup import MendRecipe, SetPace, SetUp
+from gentle_ledger.app.commands.wordings import WriteWording, conditional
 from gentle_ledger.core.cells.fields import Where
 from gentle_ledger.core.cells.rows import row_of_number
 from gentle_ledger.core.recipe.toml import recipe_to_toml
@@ -22,7 +23,7 @@ from gentle_ledger.store.rounds import (
 from gentle_ledger.web.context import Here, RoundId
 from gentle_ledger.web.places import fields_out, wording_problems
 from gentle_ledger.web.rounds.schemas import Changes, Desk, Progress, RoundInList, VersionOut, WordingIn, WordingOut
-from gentle_ledger.web.rounds.view import change_out, changed_desk, get_desk, newest_desk, round_in_list
+from gentle_ledger.web.rounds.view import change_out, changed_desk, get_desk, newest_desk, round_in_list, wording_at
 from gentle_ledger.web.rows.view import planned_slip
 
 router = APIRouter(prefix="/api/rounds", tags=["rounds"])
@@ -87,13 +88,15 @@ def remove(here: Here, round_id: RoundId) -> Response:
 @router.put("/{round_id}/wording")
 def put_wording(here: Here, round_id: RoundId, body: WordingIn) -> WordingOut:
     """Keeps the wording and answers with the slip of the selected row; the other rows are computed when asked for."""
-    opened = here.editor.edit(round_id, WriteWording(wording=body.wording, was=body.was)).opened
+    opened = here.editor.edit(round_id, WriteWording(wording=body.wording, was=body.was, of=body.of)).opened
+    text = opened.recipe.wording if body.of is None else conditional(opened.recipe, body.of).text
     row = min(row_of_number(body.row), len(opened.readings.sheet.rows) - 1)
     return WordingOut(
         version=opened.version,
-        wording=opened.recipe.wording,
-        wording_fields=fields_out(opened.recipe.wording, Where.WORDING, opened.composer.columns),
-        wording_problems=wording_problems(opened.recipe.wording, opened.composer.plain.problems),
+        of=body.of,
+        wording=text,
+        wording_fields=fields_out(text, Where.WORDING, opened.composer.columns),
+        wording_problems=wording_problems(text, wording_at(opened, body.of).problems),
         slip=planned_slip(here, opened, row),
     )
 

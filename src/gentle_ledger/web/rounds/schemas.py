@@ -7,7 +7,7 @@ from pydantic import BaseModel, Field
 
 from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.recipe.combine import Aggregate
-from gentle_ledger.core.recipe.model import MOST_CHARACTERS, PaceSettings
+from gentle_ledger.core.recipe.model import MOST_CHARACTERS, CheckLevel, PaceSettings
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.web.columns.schemas import ColumnOut, SentColumn, UnmatchedOut
 from gentle_ledger.web.rows.schemas import SlipOut
@@ -67,6 +67,18 @@ class Estimate(BaseModel):
     cost: str | None
 
 
+class WordingOfRound(BaseModel):
+    """One of a round's wordings; the last one is for all the rest and has neither a name nor a condition."""
+
+    name: str | None
+    when: str
+    when_problem: PlaceOut | None
+    text: str
+    problems: list[PlaceOut]
+    fields: list[FieldOut]
+    rows: int | None = Field(description="How many rows read it; null once sending has started.")
+
+
 class Desk(BaseModel):
     """A round as its desk shows it."""
 
@@ -88,8 +100,7 @@ class Desk(BaseModel):
     currency_name: str
     locale: str
     wording: str
-    wording_problems: list[PlaceOut]
-    wording_fields: list[FieldOut]
+    wordings: list[WordingOfRound] = Field(description="In the order in which they are tried, that one as the last.")
     pace: PaceSettings
     line: str
     columns: list[ColumnOut]
@@ -101,6 +112,9 @@ class Desk(BaseModel):
     unusable: list[str] = Field(description="Parts of the kept set-up that cannot be used; nothing is sent until then.")
     plain_signs: bool
     repeat_days: int
+    lately_days: int
+    checks: dict[str, CheckLevel] = Field(description="The levels that are set for this round, by the checks' keys.")
+    sender: str
     lookups: dict[str, dict[str, str]]
     leave_out: list[RuleOut]
     combine: CombineOut | None
@@ -125,6 +139,7 @@ class Progress(BaseModel):
 
 
 class WordingIn(BaseModel):
+    of: str | None = Field(default=None, description="The wording's name; null for the one for all the rest.")
     wording: str = Field(max_length=MOST_CHARACTERS)
     was: str | None = Field(
         default=None,
@@ -138,6 +153,7 @@ class WordingOut(BaseModel):
     """The answer to a keystroke: what is wrong with the wording, and the slip of the selected row."""
 
     version: int
+    of: str | None
     wording: str = Field(description="The wording that this is about.")
     wording_problems: list[PlaceOut]
     wording_fields: list[FieldOut]

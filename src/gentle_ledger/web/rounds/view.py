@@ -14,8 +14,10 @@ from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.cells.words import clipped
 from gentle_ledger.core.checks import check_of
 from gentle_ledger.core.pace.decide import LineState, RoundState, last_leaves, lasting
+from gentle_ledger.core.recipe.model import place_of
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.core.wording.bound import BoundWording
 from gentle_ledger.core.wording.uses import doubled, unmatched
 from gentle_ledger.store.journal import CellsEffect, Effect, Entry, RecipeEffect, what_can_be_undone
 from gentle_ledger.store.messages import counts_of
@@ -34,6 +36,7 @@ from gentle_ledger.web.rounds.schemas import (
     FindingOut,
     RoundInList,
     RuleOut,
+    WordingOfRound,
 )
 from gentle_ledger.web.schemas import Counts
 
@@ -68,6 +71,29 @@ def _rules(state: OpenRound) -> list[RuleOut]:
     ]
 
 
+def wording_at(state: OpenRound, name: str | None) -> BoundWording:
+    """A wording of the round by its name; None is the one for all the rest."""
+    return state.composer.plain if name is None else state.composer.wordings[place_of(state.recipe, name)]
+
+
+def _wordings(state: OpenRound, counted: Counted | None) -> list[WordingOfRound]:
+    recipe, composer = state.recipe, state.composer
+    texts = [*((each.when, each.text) for each in recipe.wordings), ("", recipe.wording)]
+    problems = [*(condition.problem for condition in composer.conditions), None]
+    return [
+        WordingOfRound(
+            name=bound.name,
+            when=when,
+            when_problem=formula_problem(when, problem),
+            text=text,
+            problems=wording_problems(text, bound.problems),
+            fields=fields_out(text, Where.WORDING, composer.columns),
+            rows=None if counted is None else len(counted.rows_reading(place)),
+        )
+        for place, (bound, (when, text), problem) in enumerate(zip(composer.wordings, texts, problems, strict=True))
+    ]
+
+
 def _findings(counted: Counted) -> list[FindingOut]:
     found = []
     for each in counted.found:
@@ -75,7 +101,7 @@ def _findings(counted: Counted) -> list[FindingOut]:
         found.append(
             FindingOut(
                 check=check.key,
-                label=check.label,
+                label="held" if each.holds else check.label,
                 holds=each.holds,
                 rows=len(each.rows),
                 first=number_of_row(each.rows[0]),
@@ -136,8 +162,7 @@ def desk(
         currency_name=currency_name(recipe.currency),
         locale=recipe.locale,
         wording=recipe.wording,
-        wording_problems=wording_problems(recipe.wording, state.composer.plain.problems),
-        wording_fields=fields_out(recipe.wording, Where.WORDING, state.composer.columns),
+        wordings=_wordings(state, counted),
         pace=recipe.pace,
         line=context.line_name(),
         columns=columns_out(state),
@@ -158,6 +183,9 @@ def desk(
         unusable=list(unusable_of(found)),
         plain_signs=recipe.plain_signs,
         repeat_days=recipe.repeat_days,
+        lately_days=recipe.lately_days,
+        checks=recipe.checks,
+        sender=recipe.sender,
         lookups=recipe.lookups,
         leave_out=_rules(state),
         combine=_combine(state),

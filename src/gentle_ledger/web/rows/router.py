@@ -43,11 +43,12 @@ def rows(
     mark: Mark | PlanMark | None = None,
     finding: str | None = None,
     words: Annotated[str, Query(max_length=200)] = "",
+    wording: str | None = None,
 ) -> Rows:
-    """A window of the rows that have this mark, this finding and these words in their cells."""
+    """A window of the rows that have this mark, this finding, this wording and these words in their cells."""
     found, opened = here.opened(round_id)
     with here.database.reading() as session:
-        numbers = fitting(here.counting, session, found, opened, mark, finding, words)
+        numbers = fitting(here.counting, session, found, opened, mark, finding, words, wording)
         window = numbers[offset : offset + limit]
         if found.stage == Stage.PREPARING:
             standings = here.counting.answer(opened, LookAtRows(window))

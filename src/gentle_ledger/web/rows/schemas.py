@@ -89,6 +89,7 @@ class SlipOut(BaseModel):
     room: int
     cost: str | None
     beyond: BeyondOut | None
+    wording: str | None = Field(description="The wording that it is made from, where the round has several.")
 
 
 class Standing(BaseModel):
@@ -98,7 +99,6 @@ class Standing(BaseModel):
     mark: PlanMark | Mark
     releasable: bool
     released: str | None = Field(default=None, description="Why the clerk let it go; null where nothing was let go.")
-    wording: str | None = Field(default=None, description="The wording that its text is made from, by name.")
     findings: list[RowFinding]
     history: list[HistoryOut]
 

@@ -8,6 +8,7 @@ from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.columns.links import link_host
+from gentle_ledger.core.recipe.model import REST
 from gentle_ledger.core.rounds.compute import Standing as PlannedStanding
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.slip import Slip, runs_by_part, slip_of
@@ -121,8 +122,15 @@ def _slip(context: Context, state: OpenRound, row: int, slip: Slip) -> SlipOut:
         characters=slip.size.characters,
         room=slip.size.room,
         cost=context.cost(len(slip.parts), state.recipe),
+        wording=_wording_of(state, row),
         beyond=BeyondOut(**{name: getattr(beyond, name) for name in BeyondOut.model_fields}) if beyond else None,
     )
+
+
+def _wording_of(state: OpenRound, row: int) -> str | None:
+    """What the wording of a row is called; None where there is but one, or where it cannot be said."""
+    wording = state.composer.wording_of(row) if state.composer.conditions else None
+    return None if wording is None else wording.name or REST
 
 
 def planned_slip(context: Context, state: OpenRound, row: int) -> SlipOut:
@@ -137,7 +145,6 @@ def planned_standing(number: RowNumber, standing: PlannedStanding) -> Standing:
         mark=standing.mark,
         releasable=standing.releasable,
         released=standing.released,
-        wording=standing.wording,
         # What the slip says of its alphabet need not be said twice.
         findings=[
             RowFinding(reason=f.reason.sentence, holds=level.holds)

@@ -1,0 +1,104 @@
+import { useState } from "react";
+import type { Desk } from "../../api/client.ts";
+import { Button } from "../../ui/Button.tsx";
+import { useUnkept } from "../../ui/kept.ts";
+import type { Commands } from "../desk/useCommands.ts";
+import { REST } from "../wording/rest.ts";
+import { FormulaBox } from "./FormulaBox.tsx";
+import { Line, Paper } from "./Paper.tsx";
+
+type Props = {
+  desk: Desk;
+  /** The wording that is changed; null for a new one. */
+  was: string | null;
+  commands: Commands;
+  onChosen: (name: string | null) => void;
+  onClose: () => void;
+};
+
+/** A wording for some rows: its name and its condition, and where it stands among the others. */
+export default function WordingPanel({ desk, was, commands, onChosen, onClose }: Props) {
+  const others = desk.wordings.filter((each) => each.name !== null).map((each) => each.name ?? "");
+  const found = desk.wordings.find((each) => each.name === was && was !== null);
+  const [name, setName] = useState(was ?? "");
+  const [when, setWhen] = useState(found?.when ?? "");
+  const [from, setFrom] = useState<string | null>(REST);
+  const usable = name.trim() !== "" && when.trim() !== "";
+  const begun = when !== (found?.when ?? "") || name !== (was ?? "");
+  useUnkept("wording for some rows", begun);
+  const at = was === null ? -1 : others.indexOf(was);
+  const moved = (by: -1 | 1) => {
+    const names = others.filter((other) => other !== was);
+    names.splice(at + by, 0, was ?? "");
+    commands.orderWordings(names);
+  };
+  return (
+    <Paper label="Wording for some rows" title={was === null ? "Another wording for some rows" : `The wording “${was}”`} onClose={onClose}>
+      <form
+        className="space-y-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (!usable) return;
+          const begins = desk.wordings.find((each) => (each.name ?? REST) === from)?.text ?? "";
+          commands.putWording({ name: name.trim(), when: when.trim(), was, text: was === null ? begins : "" }, () => onChosen(name.trim().replace(/\s+/g, " ")));
+        }}
+      >
+        <Line id="wording-name" label="What it is called" value={name} placeholder="Final reminder" most={100} first onChange={setName} />
+        <div>
+          <div className="label mb-0.5">For the rows where</div>
+          <FormulaBox
+            roundId={desk.id}
+            label="Condition of the wording"
+            hint="{Days late} > 30"
+            text={found?.when ?? ""}
+            from={was ?? ""}
+            columns={desk.columns}
+            formula
+            problem={found && when === found.when ? found.when_problem : null}
+            onChange={setWhen}
+          />
+        </div>
+        {was === null && (
+          <fieldset className="flex flex-wrap gap-x-4">
+            <legend className="label">Its words begin as</legend>
+            {[...desk.wordings.map((each) => each.name ?? REST), null].map((one) => (
+              <label key={one ?? ""} className="flex items-center gap-1.5">
+                <input type="radio" name="begins" checked={from === one} onChange={() => setFrom(one)} />
+                {one === null ? "nothing" : `those of ${one}`}
+              </label>
+            ))}
+          </fieldset>
+        )}
+        <p className="text-ink-2">
+          Each row reads the first wording whose condition is true for it; the rest read the one for {REST}.
+        </p>
+        <div className="flex flex-wrap items-center gap-3">
+          <Button type="submit" disabled={!usable || (was !== null && !begun)}>
+            {was === null ? "Add the wording" : "Keep"}
+          </Button>
+          {was !== null && (
+            <>
+              {at > 0 && (
+                <Button kind="link" onClick={() => moved(-1)}>
+                  Try it earlier
+                </Button>
+              )}
+              {at >= 0 && at < others.length - 1 && (
+                <Button kind="link" onClick={() => moved(1)}>
+                  Try it later
+                </Button>
+              )}
+              <Button
+                kind="link"
+                className="ml-auto"
+                onClick={() => commands.removeWording(was, () => onChosen(null))}
+              >
+                Remove
+              </Button>
+            </>
+          )}
+        </div>
+      </form>
+    </Paper>
+  );
+}

@@ -1,0 +1,2 @@
+/** What the wording without a condition is called beside those that have one. */
+export const REST = "all the rest";

@@ -1,0 +1,1 @@
+"""People over HTTP: for now those who asked for no more texts."""

@@ -1,0 +1,1 @@
+"""The wordings of a round over HTTP."""
