@@ -21,6 +21,7 @@ watchClosing();
 // What a page needs besides the list of rounds is loaded when it is opened.
 const DeskPage = lazy(() => import("./rounds/desk/DeskPage.tsx"));
 const ChangesPage = lazy(() => import("./rounds/changes/ChangesPage.tsx"));
+const LookPage = lazy(() => import("./rounds/look/LookPage.tsx"));
 const NoMoreTextsPage = lazy(() => import("./people/NoMoreTextsPage.tsx"));
 const FunctionsPage = lazy(() => import("./help/FunctionsPage.tsx"));
 
@@ -59,6 +60,7 @@ function Program() {
         <Route path="/" element={<RoundsPage />} />
         <Route path="/rounds/:id" element={<DeskPage />} />
         <Route path="/rounds/:id/changes" element={<ChangesPage />} />
+        <Route path="/rounds/:id/look" element={<LookPage />} />
         <Route path="/no-more-texts" element={<NoMoreTextsPage />} />
         <Route path="/functions" element={<FunctionsPage />} />
         <Route path="*" element={<p className="p-8 txt-15">There is nothing at this address. Press Rounds above.</p>} />

@@ -11,14 +11,14 @@ from python_calamine import CalamineWorkbook
 from sqlalchemy import create_engine, text
 
 from gentle_ledger.core.columns.readings import Readings
-from gentle_ledger.core.recipe.model import ColumnSettings, PaceSettings, Recipe
+from gentle_ledger.core.recipe.model import ColumnSettings, ConditionalWording, PaceSettings, Recipe
 from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.rounds.slip import slip_of
 from gentle_ledger.core.sheets.bring_in import bring_in
 from gentle_ledger.core.wording.composer import Composer
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.history import history_of_numbers
+from gentle_ledger.store.history import Span, history_of_numbers
 from gentle_ledger.store.rounds import add_round
 from tests.bench.sheets import HEADER, WORDING, as_csv, rows
 from tests.sending.world import START, CountingCarrier, HandClock, World
@@ -129,6 +129,58 @@ def test_compute_all_rows_after_a_changed_formula(benchmark, n):
     assert found.texts[0].startswith("Hello P0, berth B0 has $")
 
 
+FOUR = Recipe(
+    title="November dues",
+    sender="Saltmarsh Quay",
+    wording=f"{WORDING} Saltmarsh Quay",
+    wordings=tuple(
+        ConditionalWording(name=f"over {most}", when=f"{{Metered}} > {most}", text=f"{most}: {WORDING} Saltmarsh Quay")
+        for most in (120, 80, 40)
+    ),
+)
+
+
+@pytest.mark.parametrize("n", SIZES)
+def test_findings_after_a_changed_wording_of_four(benchmark, n):
+    """All rows, each by its own wording, and every check: 400 ms for 10,000 rows and 4 s for 100,000 at the most."""
+    sheet = as_sheet(n)
+    readings = Readings(sheet)
+    compute_round(sheet, FOUR, readings=readings)
+    typed = iter(range(1_000))
+
+    def changed():
+        recipe = FOUR.model_copy(update={"wording": f"{FOUR.wording}{next(typed)}"})
+        return compute_round(sheet, recipe, readings=readings)
+
+    found = benchmark.pedantic(changed, rounds=3)
+    assert len(found.texts) == n
+    assert {found.wording_name(row) for row in range(200)} == {"over 120", "over 80", "over 40", None}
+
+
+@pytest.mark.parametrize("n", SIZES)
+def test_four_wordings_floor(benchmark, n):
+    """The same texts made plainly: a choice by number and `str.format_map`, with nothing looked at."""
+    dicts = [dict(zip(HEADER, row, strict=True)) for row in rows(n)]
+    texts = [*((int(each.name[5:]), each.text) for each in FOUR.wordings), (-1, FOUR.wording)]
+
+    def plainly():
+        chosen = (next(text for most, text in texts if int(row["Metered"]) > most).format_map(row) for row in dicts)
+        return list(chosen)
+
+    assert len(benchmark.pedantic(plainly, rounds=3)) == n
+
+
+@pytest.mark.parametrize("n", SIZES)
+def test_how_odd_all_rows_are(benchmark, n):
+    """What the look puts in order: made once for each change, when it is opened."""
+    sheet = as_sheet(n)
+    readings = Readings(sheet)
+    made = benchmark.pedantic(
+        lambda found: found.oddness, setup=lambda: ((compute_round(sheet, FOUR, readings=readings),), {}), rounds=3
+    )
+    assert len(made) == n
+
+
 @pytest.mark.parametrize("n", SIZES)
 def test_compute_all_rows_after_a_changed_wording_over_formulas(benchmark, n):
     sheet = as_sheet(n)
@@ -194,7 +246,7 @@ def test_history_in_a_million_texts(benchmark, long_record):
 
     def look():
         with long_record.reading() as session:
-            return history_of_numbers(session, 2, numbers, 30, START)
+            return history_of_numbers(session, 2, numbers, Span(30, 7), START)
 
     assert len(benchmark.pedantic(look, rounds=3).texts) > 3_000
 

@@ -74,6 +74,6 @@ def test_amounts_links_and_rules_from_a_raw_sheet(desk, office):
 
 def test_every_function_is_in_the_help(desk, office):
     desk.goto(f"{office.url}/functions")
-    expect(desk.get_by_role("article")).to_have_count(74)
+    expect(desk.get_by_role("article")).to_have_count(76)
     desk.get_by_label("Find a function").fill("networkdays")
     expect(desk.get_by_role("article")).to_have_count(2)

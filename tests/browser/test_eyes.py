@@ -124,6 +124,11 @@ def changes(page, office):
     expect(page.get_by_role("listitem").first).to_be_visible()
 
 
+def wording_panel(page):
+    page.get_by_role("button", name="For some rows").click()
+    page.get_by_role("menuitem", name="Another wording").click()
+
+
 VIEWS = {
     "rounds": lambda page, office: page.goto(office.url),
     "formulas": lambda page, office: page.goto(f"{office.url}/functions"),
@@ -140,6 +145,10 @@ VIEWS = {
     "tables": key("Alt+t"),
     "combine": key("Alt+o", "Enter"),
     "rules": key("Alt+u"),
+    "wording for some rows": lambda page, office: (desk_of(page, office), wording_panel(page)),
+    "checks": lambda page, office: (desk_of(page, office), page.get_by_role("button", name="What is checked").click()),
+    "the look": key("Alt+e"),
+    "no more texts": lambda page, office: page.goto(f"{office.url}/no-more-texts"),
     "compute menu": lambda page, office: (desk_of(page, office), open_menu(page, "Make a link")),
     "save menu": key("Control+s"),
     "undo list": key("Alt+z"),

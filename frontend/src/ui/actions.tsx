@@ -59,10 +59,13 @@ const OWN_KEYS = `input, textarea, select, [contenteditable=true], [role=grid], 
 export function isKey(event: KeyboardEvent, key: string): boolean {
   const parts = key.split(" ");
   const letter = parts.pop() ?? "";
+  const pressed = event.key === " " ? "Space" : event.key;
   const [ctrl, alt, shift] = ["Ctrl", "Alt", "Shift"].map((name) => parts.includes(name));
   // The command key of one maker's keyboards stands for Ctrl.
   if ((event.ctrlKey || event.metaKey) !== ctrl || event.altKey !== alt) return false;
   const from = event.target instanceof Element ? event.target : document.body;
+  // A button that has the focus is pressed by the space bar, unless it is a line of a list.
+  if (letter === "Space" && (event.repeat || from.closest(`${OWN_KEYS}, button:not([data-line]), a`))) return false;
   if (letter.length === 1 && !ctrl && !alt) return event.key === letter && !from.closest(OWN_KEYS);
   if (event.shiftKey !== shift || from.closest(OVER)) return false;
   // In a box of its own, undo is the box's.
@@ -70,7 +73,7 @@ export function isKey(event: KeyboardEvent, key: string): boolean {
   if (letter.startsWith("Arrow") && from !== document.body) return false;
   // Some keyboards write another sign with Alt: then the place of the key counts.
   const plain = /^[a-z0-9/?]$/i.test(event.key) ? event.key : event.code.replace(/^Key/, "");
-  return (letter.length === 1 ? plain : event.key).toLowerCase() === letter.toLowerCase();
+  return (letter.length === 1 ? plain : pressed).toLowerCase() === letter.toLowerCase();
 }
 
 export const useAllActions = (): Action[] => use(Offered).actions;

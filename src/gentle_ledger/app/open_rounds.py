@@ -14,6 +14,7 @@ from gentle_ledger.core.columns.combining import Groups
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.rounds.compute import Computed
+from gentle_ledger.core.rounds.plain_case import PlainCase
 from gentle_ledger.core.wording.composer import Composer
 from gentle_ledger.store.journal import Touched
 from gentle_ledger.store.models import Round
@@ -39,6 +40,7 @@ class OpenRound:
         counting: held by whoever has its rows counted.
         computed: all its rows and what stands for that count, in the process that counts.
         haystacks: what its rows are searched for, in that process.
+        plain_case: what most of its texts are like, and of which computed rows, in that process.
     """
 
     def __init__(
@@ -55,6 +57,7 @@ class OpenRound:
         self.counting = threading.Lock()
         self.computed: tuple[Computed, Token] | None = None
         self.haystacks: Sequence[str] | None = None
+        self.plain_case: tuple[Computed, PlainCase] | None = None
         self._grouped = grouped
 
     @cached_property

@@ -218,6 +218,17 @@ class NoMoreTexts(Base):
     taken_off_at: Mapped[datetime | None] = mapped_column(Instant)
 
 
+class LookedAtRow(Base):
+    """A text that somebody looked at before sending: that of a row (from 1), with its fingerprint as it was then."""
+
+    __tablename__ = "looked_at"
+
+    round_id: Mapped[int] = mapped_column(ForeignKey("rounds.id", ondelete="CASCADE"), primary_key=True)
+    row: Mapped[RowNumber] = mapped_column(primary_key=True)
+    fingerprint: Mapped[str]
+    at: Mapped[datetime] = mapped_column(Instant)
+
+
 class LineRecord(Base):
     """A line: a way out, and what of its state must last.
 

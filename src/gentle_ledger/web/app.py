@@ -23,6 +23,7 @@ from gentle_ledger.web.context import Context
 from gentle_ledger.web.guard import Guard, content_security_policy, own_hosts
 from gentle_ledger.web.help import router as help_pages
 from gentle_ledger.web.help.description import problem_kinds, serve_description
+from gentle_ledger.web.look import router as look
 from gentle_ledger.web.people import router as people
 from gentle_ledger.web.problems import add_problem_handlers
 from gentle_ledger.web.rounds import router as rounds
@@ -87,6 +88,7 @@ def create_app(
         rounds.router,
         rows.router,
         wordings.router,
+        look.router,
         people.router,
         blocks.router,
         sending.router,

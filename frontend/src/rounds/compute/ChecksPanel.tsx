@@ -33,18 +33,19 @@ export default function ChecksPanel({ desk, onSet, onSetUp, onClose }: Props) {
       </form>
       <ul className="max-h-[46vh] overflow-auto border-y border-rule" aria-label="Checks" tabIndex={-1}>
         {checks.map((check) => {
+          const id = `check-${check.key.replaceAll(" ", "-")}`;
           const usual: CheckLevel = check.level === "look" ? "look" : "holds";
           const now = desk.checks[check.key] ?? usual;
           return (
             <li key={check.key} className="flex items-baseline gap-3 border-b border-rule py-1 last:border-b-0">
-              <span id={`check-${check.key}`} className="min-w-0 flex-1 txt-13.5 leading-snug">
+              <span id={id} className="min-w-0 flex-1 txt-13.5 leading-snug">
                 {check.doc}
               </span>
               {check.fixed ? (
                 <span className="shrink-0 text-ink-2">always holds</span>
               ) : (
                 <select
-                  aria-labelledby={`check-${check.key}`}
+                  aria-labelledby={id}
                   value={now}
                   onChange={(e) => {
                     const others = Object.entries(desk.checks).filter(([key]) => key !== check.key);

@@ -136,6 +136,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
 
   const leaveOut = useCallback((left_out: boolean) => commands.keep(here.current, { left_out }), [commands]);
   usePrepareActions({
+    id: desk.id,
     rows: useRowActions(desk.rows, dispatch, search),
     finder: useRowFinder(desk, dispatch),
     leftOut: standing?.mark === "Left out",
@@ -215,6 +216,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
               stale={!!newer}
               chosen={state.filter.finding}
               onChecks={() => setPanel({ kind: "checks" })}
+              onRead={() => void settled().then(() => go(`/rounds/${desk.id}/look`))}
               onChoose={(finding) => {
                 dispatch({ type: "finding chosen", finding });
                 if (finding) focusSoon("sheet");

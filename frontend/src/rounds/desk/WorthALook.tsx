@@ -1,4 +1,5 @@
 import type { Finding } from "../../api/client.ts";
+import { Key } from "../../ui/Button.tsx";
 import { figure } from "../../ui/format.ts";
 
 type Props = {
@@ -8,10 +9,11 @@ type Props = {
   chosen: string | null;
   onChoose: (finding: Finding | null) => void;
   onChecks: () => void;
+  onRead: () => void;
 };
 
 /** What is held, then what is odd, each in a sentence; pressing one shows its rows. */
-export function WorthALook({ findings, stale, chosen, onChoose, onChecks }: Props) {
+export function WorthALook({ findings, stale, chosen, onChoose, onChecks, onRead }: Props) {
   return (
     <section
       aria-label="Worth a look before sending"
@@ -21,16 +23,20 @@ export function WorthALook({ findings, stale, chosen, onChoose, onChecks }: Prop
     >
       <header className="flex items-baseline justify-between">
         <h2 className="label">Worth a look before sending</h2>
-        <button type="button" className="text-ink-2 hover:text-ink" onClick={onChecks}>
+        <button type="button" className="ml-auto text-ink-2 hover:text-ink" onClick={onChecks}>
           What is checked
+        </button>
+        <button type="button" className="ml-4 flex items-center gap-1.5 font-semibold hover:underline" onClick={onRead}>
+          Read the texts <Key>Alt e</Key>
         </button>
       </header>
       {findings.length === 0 && <p tabIndex={-1} data-first className="mt-1 text-ink-2">Nothing is held and nothing is odd.</p>}
       <ul className="mt-1">
-        {findings.map((f) => (
+        {findings.map((f, i) => (
           <li key={f.check}>
             <button
               type="button"
+              data-first={i === 0 || undefined}
               title={f.doc}
               aria-pressed={chosen === f.check}
               onClick={() => onChoose(chosen === f.check ? null : f)}

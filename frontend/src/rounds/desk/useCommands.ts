@@ -69,12 +69,13 @@ export function useCommands(id: number) {
     const onToBeSaid: Then = (_, rested) => {
       if (rested) focusSoon("to be said", "sheet");
     };
-    const keep = (number: number, body: Keeping) => {
-      const said = body.released ? "will be sent all the same" : body.left_out ? "is left out" : "is taken back";
+    const keep = (number: number, body: Keeping, then?: () => void) => {
+      const said = body.released ? "will be sent all the same" : body.released === false ? "is held again" : body.left_out ? "is left out" : "is taken back";
       void run(
         () => told(api.PATCH("/api/rounds/{round_id}/rows/{number}", { params: { path: { round_id: id, number } }, body })),
         (row) => {
           refresh();
+          then?.();
           notices.done(`Row ${number} ${said}.`, () => takeBack(row.change));
         },
       );
@@ -89,14 +90,16 @@ export function useCommands(id: number) {
       setColumn: (name: string, change: ColumnChange) =>
         desk(() => told(api.PATCH("/api/rounds/{round_id}/columns", { params, body: { name, ...change } }))),
       /** `was` is what stood there as it was shown: what another window wrote there meanwhile is not covered. */
-      mend: (number: number, column: string, typed: string, was?: string) =>
-        desk(() =>
-          told(
-            api.PATCH("/api/rounds/{round_id}/rows/{number}/cells", {
-              params: { path: { round_id: id, number } },
-              body: { column, typed, ...(was === undefined ? {} : { was }) },
-            }),
-          ),
+      mend: (number: number, column: string, typed: string, was?: string, then?: Then) =>
+        desk(
+          () =>
+            told(
+              api.PATCH("/api/rounds/{round_id}/rows/{number}/cells", {
+                params: { path: { round_id: id, number } },
+                body: { column, typed, ...(was === undefined ? {} : { was }) },
+              }),
+            ),
+          then,
         ),
       changeCells: (act: "empty" | "fill", rows: number[], columns: string[]) =>
         desk(

@@ -6,6 +6,7 @@ import { PANELS, type Panel } from "../compute/ComputeMenu.tsx";
 import type { Opened } from "./OpenDialog.tsx";
 
 type Props = {
+  id: number;
   rows: Action[];
   finder: Finder;
   leftOut: boolean;
@@ -19,7 +20,7 @@ type Props = {
 };
 
 /** What can be done on the desk of a round that is prepared, with the keys for it. */
-export function usePrepareActions({ rows, finder, leftOut, number, panel, onLeaveOut, onAddRow, onOpened, onPanel }: Props): void {
+export function usePrepareActions({ id, rows, finder, leftOut, number, panel, onLeaveOut, onAddRow, onOpened, onPanel }: Props): void {
   const go = useNavigate();
   const own = useMemo<Action[]>(
     () => [
@@ -45,6 +46,7 @@ export function usePrepareActions({ rows, finder, leftOut, number, panel, onLeav
         : []),
       { name: "checks", label: "What is checked in this round", perform: () => onPanel({ kind: "checks" }) },
       { name: "add-wording", label: "Add a wording for some rows", perform: () => onPanel({ kind: "wording", was: null }) },
+      { name: "the-look", label: "Read the texts, oddest first", keys: ["Alt e"], perform: () => void go(`/rounds/${id}/look`) },
       { name: "add-row", label: "Add a row", keys: ["Alt a"], perform: onAddRow },
       { name: "check-numbers", label: "Check the numbers", keys: ["Alt n"], perform: () => onOpened({ kind: "numbers" }) },
       { name: "newer", label: "Bring in a newer version of the sheet", keys: ["Alt b"], perform: () => onOpened({ kind: "newer" }) },
@@ -60,7 +62,7 @@ export function usePrepareActions({ rows, finder, leftOut, number, panel, onLeav
         },
       })),
     ],
-    [rows, leftOut, number, panel, onLeaveOut, onAddRow, onOpened, onPanel, go],
+    [id, rows, leftOut, number, panel, onLeaveOut, onAddRow, onOpened, onPanel, go],
   );
   useActions("desk", own, finder);
 }

@@ -18,7 +18,7 @@ from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.rounds.exclusions import Exclusions
 from gentle_ledger.core.rounds.marks import PlanMark
-from gentle_ledger.core.rounds.oddness import oddness, surprises
+from gentle_ledger.core.rounds.oddness import ODD, oddness, surprises
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.sms.parts import Measure, measure
 from gentle_ledger.core.wording.bound import BoundWording, Gap
@@ -199,6 +199,14 @@ class Computed:
         for row in looked_at:
             found[row] = oddness(len(self.holding(row)), bits.get(row, 0.0), distances.get(row, ()))
         return [found[self.lead(row)] for row in range(len(self))]
+
+    @cached_property
+    def odd(self) -> frozenset[int]:
+        """The rows with a text of their own that are to be read first: held, or with what few others have."""
+        return frozenset(row for row, odd in enumerate(self.oddness) if self._bears(row) and self._stands_out(row, odd))
+
+    def _stands_out(self, row: int, odd: float) -> bool:
+        return odd >= ODD and any(True for _ in self.by_row.get(row, ()))
 
     def _bears(self, row: int) -> bool:
         return self.lead(row) == row

@@ -11,7 +11,7 @@ from gentle_ledger.core.checks.view import RoundView
 ENOUGH = 5
 """From how many rows on there is a usual length worth comparing with; a figure of ours."""
 
-LONGER = reason_kind("text longer", "{parts} parts where most rows take {usual}")
+LONGER = reason_kind("text longer", "{parts} parts where most texts with its wording take {usual}")
 
 
 @check(
@@ -19,13 +19,13 @@ LONGER = reason_kind("text longer", "{parts} parts where most rows take {usual}"
     level=Level.LOOK,
     place=130,
     label="more parts",
-    doc="The text takes more parts than most of the round's texts.",
+    doc="The text takes more parts than most texts with the same wording.",
     sentence=lambda findings: f"{count(len(findings), 'text takes', 'texts take')} more parts than most of the round",
 )
 def longer(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
-    if len(rows) < ENOUGH:
-        return
-    usual = statistics.median_low(view.measures[row].parts for row in rows)
-    for row in rows:
-        if (parts := view.measures[row].parts) > usual:
-            yield Finding("longer", row, LONGER(parts=parts, usual=usual))
+    for _, mine in view.by_wording(rows):
+        if len(mine) >= ENOUGH:
+            usual = statistics.median_low(view.measures[row].parts for row in mine)
+            for row in mine:
+                if (parts := view.measures[row].parts) > usual:
+                    yield Finding("longer", row, LONGER(parts=parts, usual=usual))

@@ -1,4 +1,5 @@
-"""What a row was released from, and why, also on record with its text; and who asked for no more texts."""
+"""What a row was released from, and why, also on record with its text; who asked for no more texts;
+and which texts were looked at, as they were then."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -26,4 +27,11 @@ def upgrade() -> None:
         ["number"],
         unique=True,
         sqlite_where=sa.text("taken_off_at IS NULL"),
+    )
+    op.create_table(
+        "looked_at",
+        sa.Column("round_id", sa.Integer, sa.ForeignKey("rounds.id", ondelete="CASCADE"), primary_key=True),
+        sa.Column("row", sa.Integer, primary_key=True),
+        sa.Column("fingerprint", sa.String, nullable=False),
+        sa.Column("at", sa.String, nullable=False),
     )

@@ -1,0 +1,128 @@
+"""The look: the finished texts one by one, oddest first, and how far they were read."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from typing_extensions import override
+
+from gentle_ledger.app.counting.at_hand import RoundAtHand
+from gentle_ledger.app.counting.jobs import Job
+from gentle_ledger.core.rounds.compute import Computed, Standing
+from gentle_ledger.core.rounds.fingerprint import fingerprint
+from gentle_ledger.core.rounds.marks import PlanMark
+from gentle_ledger.core.rounds.oddness import oddest_first
+from gentle_ledger.core.rounds.plain_case import PlainCase
+
+Order = Literal["odd", "row"]
+
+SAID = 2
+"""Reasons that are said of a row in the list."""
+
+
+@dataclass(frozen=True, slots=True)
+class LookLine:
+    """One text in the list: the row (from 0), what it is called, why it is odd, and whether it was looked at."""
+
+    row: int
+    label: str
+    says: tuple[str, ...]
+    odd: bool
+    seen: bool
+    mark: PlanMark
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """How far the texts of a round were read, and some of them in order.
+
+    Attributes:
+        texts: how many there are, held ones included.
+        odd: how many of them are odd.
+        seen, odd_seen: how many of both were looked at as they are now.
+        next_odd: the first odd one (from 0) that was not; None where all were.
+        lines: those that were asked for.
+    """
+
+    texts: int
+    odd: int
+    seen: int
+    odd_seen: int
+    next_odd: int | None
+    lines: Sequence[LookLine]
+
+
+def order_of(computed: Computed, order: Order) -> list[int]:
+    """The rows (from 0) with a text of their own, those that are left out not among them."""
+    rows = [
+        row for row, mark in enumerate(computed.marks) if mark is not PlanMark.LEFT_OUT and computed.lead(row) == row
+    ]
+    if order == "row":
+        return rows
+    odd = oddest_first({row: computed.oddness[row] for row in rows if row in computed.odd})
+    return [*odd, *(row for row in rows if row not in computed.odd)]
+
+
+def print_of(computed: Computed, row: int) -> str:
+    """The fingerprint of a row's number and text."""
+    return fingerprint(computed.numbers[row].e164, computed.texts[row])
+
+
+@dataclass(frozen=True, slots=True)
+class ReadTexts(Job[Look]):
+    """A stretch of the list. `seen` has the fingerprints of what was looked at, by row (from 0)."""
+
+    seen: Mapping[int, str]
+    order: Order
+    offset: int
+    limit: int
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> Look:
+        computed, _ = at_hand.computed()
+        rows = order_of(computed, self.order)
+        there = set(rows)
+        seen = {row for row, kept in self.seen.items() if row in there and print_of(computed, row) == kept}
+        first = [row for row in order_of(computed, "odd") if row in computed.odd]
+        return Look(
+            len(rows),
+            len(computed.odd),
+            len(seen),
+            len(seen & computed.odd),
+            next((row for row in first if row not in seen), None),
+            [_line(computed, row, row in seen) for row in rows[self.offset : self.offset + self.limit]],
+        )
+
+
+def _line(computed: Computed, row: int, seen: bool) -> LookLine:
+    found = computed.by_row.get(row, ())
+    shown = [finding.reason.sentence for finding in sorted(found, key=lambda f: not computed.levels[f.check].holds)]
+    return LookLine(
+        row, computed.composer.label(row), tuple(shown[:SAID]), row in computed.odd, seen, computed.marks[row]
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class LookedAt:
+    """One text as it is read: the row that bears it, where it stands, its fingerprint, and how it differs."""
+
+    row: int
+    standing: Standing
+    fingerprint: str
+    differs: Sequence[str]
+
+
+@dataclass(frozen=True, slots=True)
+class LookAtText(Job[LookedAt]):
+    """The text of a row (from 0)."""
+
+    row: int
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> LookedAt:
+        computed, _ = at_hand.computed()
+        row = computed.lead(self.row)
+        if at_hand.opened.plain_case is None or at_hand.opened.plain_case[0] is not computed:
+            at_hand.opened.plain_case = (computed, PlainCase(computed))
+        differs = at_hand.opened.plain_case[1].differs(row)
+        return LookedAt(row, computed.standing(row), print_of(computed, row), differs)

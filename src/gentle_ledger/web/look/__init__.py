@@ -1,0 +1,1 @@
+"""The look over HTTP: reading the finished texts before they go."""

@@ -1,0 +1,71 @@
+"""What the browser gets and sends about the look."""
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from gentle_ledger.core.cells.rows import RowNumber
+from gentle_ledger.core.rounds.marks import PlanMark
+from gentle_ledger.web.rows.schemas import SlipOut, Standing
+
+
+class LookLineOut(BaseModel):
+    """One text in the list."""
+
+    row: RowNumber
+    label: str
+    says: list[str] = Field(description="Why it is odd, the weightiest first.")
+    odd: bool
+    seen: bool
+    mark: PlanMark
+
+
+class TextsToRead(BaseModel):
+    """How far the texts were read, and some of them in order."""
+
+    version: int
+    title: str
+    texts: int
+    odd: int
+    seen: int
+    odd_seen: int
+    next_odd: RowNumber | None = Field(description="The first odd one that nobody has looked at.")
+    lines: list[LookLineOut]
+
+
+class LookCell(BaseModel):
+    """A cell of the row; `in_text` says that what it shows stands in the text."""
+
+    column: str
+    shown: str
+    trouble: str | None
+    explained: str | None
+    in_text: bool
+    computed: bool
+    typed: str = Field(description="What is written in the sheet; blank for a computed column.")
+
+
+class LastTime(BaseModel):
+    """The last text that went to the same number in another round."""
+
+    title: str
+    at: str
+    text: str
+
+
+class LookedOut(BaseModel):
+    """One text as it is read."""
+
+    version: int
+    row: RowNumber
+    fingerprint: str
+    slip: SlipOut
+    standing: Standing
+    differs: list[str] = Field(description="What differs from the plain case; nothing where it is like the others.")
+    cells: list[LookCell]
+    last: LastTime | None
+
+
+class SeenIn(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+    fingerprint: str = Field(min_length=32, max_length=32, description="That of the text as it was shown.")
+    seen: bool = True

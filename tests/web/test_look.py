@@ -1,0 +1,85 @@
+"""The look over HTTP: texts oddest first, what was looked at, and what differs from the plain case."""
+
+import pytest
+
+ROWS = "".join(f"Pia,902-555-01{n:02},{100 + n},C{n}\n" for n in range(10, 30))
+SHEET = f"First name,Mobile,Due,Berth\nInes,902-555-0101,9000,C1\nBo,902-555-01,20,C2\nZoë,902-555-0103,115,C3\n{ROWS}"
+
+
+@pytest.fixture
+def number(office):
+    made = office.bring(SHEET)
+    wording = {"wording": "Hello {First name}, {Due} to pay for {Berth}.", "row": 1}
+    office.call("PUT", f"/api/rounds/{made}/wording", json=wording)
+    return made
+
+
+def look(office, number, **query):
+    return office.call("GET", f"/api/rounds/{number}/look", params=query)
+
+
+def see(office, number, row, **more):
+    text = office.call("GET", f"/api/rounds/{number}/look/{row}")
+    path = f"/api/rounds/{number}/look/{text['row']}/seen"
+    office.call("PUT", path, 204, json={"fingerprint": text["fingerprint"], **more})
+    return text
+
+
+def test_what_is_odd_comes_first_and_then_the_rows_in_order(office, number):
+    found = look(office, number)
+    assert (found["texts"], found["odd"], found["seen"], found["next_odd"]) == (23, 3, 0, 2)
+    assert [(line["row"], line["odd"]) for line in found["lines"]][:5] == [
+        (2, True),
+        (1, True),
+        (3, True),
+        (4, False),
+        (5, False),
+    ]
+    assert found["lines"][0]["mark"] == "Held"
+    assert found["lines"][1]["says"] == ["Due is 9,000, 75 times the usual amount"]
+    by_row = look(office, number, order="row", offset=1, limit=2)
+    assert [line["row"] for line in by_row["lines"]] == [2, 3]
+
+
+def test_what_was_looked_at_is_kept_until_number_or_text_is_another(office, number):
+    text = see(office, number, 1)
+    assert text["differs"] == ["longest of all, with 36 characters", "Due is 75.6 times the usual amount"]
+    see(office, number, 4)
+    found = look(office, number)
+    assert (found["seen"], found["odd_seen"], found["next_odd"]) == (2, 1, 2)
+    assert [line["seen"] for line in found["lines"]][:4] == [False, True, False, True]
+    path = f"/api/rounds/{number}/rows/1/cells"
+    office.call("PATCH", path, json={"column": "Due", "typed": "120"})
+    assert look(office, number)["seen"] == 1, "another text asks for another look"
+    office.call("PATCH", path, json={"column": "Due", "typed": "9000"})
+    assert look(office, number)["seen"] == 2, "the same one again was looked at"
+    see(office, number, 4, seen=False)
+    assert look(office, number)["seen"] == 1
+    office.call("PATCH", f"/api/rounds/{number}/rows/1", json={"left_out": True})
+    found = look(office, number)
+    assert (found["texts"], found["odd"], found["seen"]) == (22, 2, 0)
+
+
+def test_a_fingerprint_of_another_text_is_no_look(office, number):
+    office.call("PUT", f"/api/rounds/{number}/look/1/seen", 204, json={"fingerprint": "0" * 32})
+    assert look(office, number)["seen"] == 0
+
+
+def test_a_text_is_read_beside_its_row_and_its_last_time(office, number):
+    office.call("PATCH", f"/api/rounds/{number}/rows/2", json={"left_out": True})
+    seal = office.call("GET", f"/api/rounds/{number}/confirmation")["seal"]
+    office.call("POST", f"/api/rounds/{number}/start", json={"seal": seal})
+    office.run()
+    office.call("GET", f"/api/rounds/{number}/look", 409)
+    second = office.bring(SHEET.replace("115,C3", "118,C3"))
+    office.call("PUT", f"/api/rounds/{second}/wording", json={"wording": "{First name}: {Due}", "row": 1})
+    text = office.call("GET", f"/api/rounds/{second}/look/3")
+    assert text["last"]["text"] == "Hello Zoë, $115.00 to pay for C3."
+    assert "the only one with special characters" in text["differs"]
+    cells = {cell["column"]: (cell["shown"], cell["in_text"]) for cell in text["cells"]}
+    assert cells == {
+        "First name": ("Zoë", True),
+        "Mobile": ("902-555-0103", False),
+        "Due": ("$118.00", True),
+        "Berth": ("C3", False),
+    }
