@@ -22,6 +22,7 @@ watchClosing();
 const DeskPage = lazy(() => import("./rounds/desk/DeskPage.tsx"));
 const ChangesPage = lazy(() => import("./rounds/changes/ChangesPage.tsx"));
 const LookPage = lazy(() => import("./rounds/look/LookPage.tsx"));
+const PracticePage = lazy(() => import("./help/PracticePage.tsx"));
 const NoMoreTextsPage = lazy(() => import("./people/NoMoreTextsPage.tsx"));
 const FunctionsPage = lazy(() => import("./help/FunctionsPage.tsx"));
 
@@ -62,6 +63,7 @@ function Program() {
         <Route path="/rounds/:id/changes" element={<ChangesPage />} />
         <Route path="/rounds/:id/look" element={<LookPage />} />
         <Route path="/no-more-texts" element={<NoMoreTextsPage />} />
+        <Route path="/good-practice" element={<PracticePage />} />
         <Route path="/functions" element={<FunctionsPage />} />
         <Route path="*" element={<p className="p-8 txt-15">There is nothing at this address. Press Rounds above.</p>} />
       </Routes>

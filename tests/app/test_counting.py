@@ -20,12 +20,12 @@ from gentle_ledger.app.counting.jobs import (
     FreezeRows,
     GroupRows,
     LookAtRows,
-    LookBeforeSending,
     SortNumbers,
     TryOnAllRows,
 )
 from gentle_ledger.app.counting.messages import Request
 from gentle_ledger.app.counting.pool import Pool
+from gentle_ledger.app.counting.reading_texts import LookBeforeSending
 from gentle_ledger.app.edit import Editor
 from gentle_ledger.app.numbers import batches_in
 from gentle_ledger.app.open_rounds import RoundCache
@@ -134,7 +134,7 @@ def test_what_is_counted_elsewhere_is_what_is_computed_here(ledger, recipe):
     assert list(found.rows_found("no such check")) == []
     assert (found.texts, found.parts) == (len(here.ready), here.ready_parts)
     assert ask(opened, LookAtRows([4, 0, 3])) == [here.standing(row) for row in (4, 0, 3)]
-    before = ask(opened, LookBeforeSending())
+    before = ask(opened, LookBeforeSending({}))
     assert (before.seal, before.worth_reading) == (seal_of(here), here.worth_reading)
     frozen = ask(opened, FreezeRows())
     assert (frozen.version, frozen.rows) == (opened.version, list(frozen_rows(here)))

@@ -148,6 +148,7 @@ VIEWS = {
     "wording for some rows": lambda page, office: (desk_of(page, office), wording_panel(page)),
     "checks": lambda page, office: (desk_of(page, office), page.get_by_role("button", name="What is checked").click()),
     "the look": key("Alt+e"),
+    "good practice": lambda page, office: page.goto(f"{office.url}/good-practice"),
     "no more texts": lambda page, office: page.goto(f"{office.url}/no-more-texts"),
     "compute menu": lambda page, office: (desk_of(page, office), open_menu(page, "Make a link")),
     "save menu": key("Control+s"),

@@ -60,6 +60,18 @@ def test_what_was_looked_at_is_kept_until_number_or_text_is_another(office, numb
     assert (found["texts"], found["odd"], found["seen"]) == (22, 2, 0)
 
 
+def test_before_sending_it_is_said_what_nobody_has_looked_at(office, number):
+    said = lambda: office.call("GET", f"/api/rounds/{number}/confirmation")  # noqa: E731
+    now = said()
+    assert [now[name] for name in ("texts", "odd", "unseen_odd", "unseen", "changed")] == [22, 2, 2, 22, 0]
+    assert now["countries"] == [{"name": "Canada", "texts": 22}]
+    for row in (1, 3, 4):
+        see(office, number, row)
+    assert [said()[name] for name in ("unseen_odd", "unseen", "changed")] == [0, 19, 0]
+    office.call("PATCH", f"/api/rounds/{number}/rows/4/cells", json={"column": "Due", "typed": "111"})
+    assert [said()[name] for name in ("unseen_odd", "unseen", "changed")] == [0, 20, 1]
+
+
 def test_a_fingerprint_of_another_text_is_no_look(office, number):
     office.call("PUT", f"/api/rounds/{number}/look/1/seen", 204, json={"fingerprint": "0" * 32})
     assert look(office, number)["seen"] == 0

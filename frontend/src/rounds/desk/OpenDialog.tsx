@@ -1,4 +1,5 @@
 import { lazy, Suspense } from "react";
+import { useNavigate } from "react-router";
 import type { Desk, PasteIn } from "../../api/client.ts";
 import { counted } from "../../ui/format.ts";
 import { useNotices } from "../../ui/notices.tsx";
@@ -26,6 +27,7 @@ export const OpenDialog = (props: Props) => (
 
 function Dialog({ opened, desk, commands, onRow, onClose }: Props) {
   const notices = useNotices();
+  const go = useNavigate();
   if (opened?.kind === "numbers")
     return (
       <NumbersDialog
@@ -58,6 +60,7 @@ function Dialog({ opened, desk, commands, onRow, onClose }: Props) {
       <SendDialog
         roundId={desk.id}
         onClose={onClose}
+        onRead={() => void go(`/rounds/${desk.id}/look`)}
         onStarted={(found) => {
           onClose();
           commands.seen(found);

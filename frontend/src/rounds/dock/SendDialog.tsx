@@ -1,15 +1,22 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, sentenceOf, told, type Tally } from "../../api/client.ts";
+import { Link } from "react-router";
+import { api, sentenceOf, told, type Confirmation, type Tally } from "../../api/client.ts";
 import { Button, ConfirmButton } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
-import { counted, moment } from "../../ui/format.ts";
+import { counted, figure, moment } from "../../ui/format.ts";
 import { SlipPaper } from "../slip/SlipPaper.tsx";
 
-type Props = { roundId: number; onClose: () => void; onStarted: (tally: Tally) => void };
+type Props = { roundId: number; onClose: () => void; onRead: () => void; onStarted: (tally: Tally) => void };
+
+const shares = (all: { name: string; texts: number }[]): string =>
+  all
+    .slice(0, 4)
+    .map(({ name, texts }) => `${name} ${figure(texts)}`)
+    .join(", ") + (all.length > 4 ? ` and ${all.length - 4} more` : "");
 
 /** The one confirmation: how many, from which line, how long, and three slips. What is shown here is what is locked. */
-export default function SendDialog({ roundId, onClose, onStarted }: Props) {
+export default function SendDialog({ roundId, onClose, onRead, onStarted }: Props) {
   const [busy, setBusy] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
   const asked = useQuery({
@@ -63,7 +70,12 @@ export default function SendDialog({ roundId, onClose, onStarted }: Props) {
               </figure>
             ))}
           </div>
-          {kept.length > 0 && <p className="mt-4 text-held">Not sent: {kept.join(" and ")}.</p>}
+          <ul className="mt-4 space-y-0.5 txt-15" aria-label="Before they go">
+            {c.countries.length > 1 && <li>To numbers of {shares(c.countries)}.</li>}
+            {c.wordings.length > 1 && <li>Wordings: {shares(c.wordings)}.</li>}
+            {kept.length > 0 && <li className="text-held">Not sent: {kept.join(" and ")}.</li>}
+            <li className={c.unseen_odd ? "font-semibold text-held" : "text-ink-2"}>{readSoFar(c)}</li>
+          </ul>
         </>
       )}
       {trouble && (
@@ -71,7 +83,15 @@ export default function SendDialog({ roundId, onClose, onStarted }: Props) {
           {trouble}
         </p>
       )}
-      <div className="mt-5 flex justify-end gap-3">
+      <div className="mt-5 flex items-center justify-end gap-3">
+        <Link to="/good-practice" className="mr-auto text-ink-2 underline decoration-pencil-stroke underline-offset-3 hover:text-ink">
+          What is good practice when texting people
+        </Link>
+        {!!c?.unseen_odd && (
+          <Button onClick={onRead} className="txt-15">
+            Read {c.unseen_odd === 1 ? "the odd one" : `the ${figure(c.unseen_odd)} odd ones`} first
+          </Button>
+        )}
         <Button data-first onClick={onClose} className="txt-15">
           Cancel
         </Button>
@@ -81,4 +101,13 @@ export default function SendDialog({ roundId, onClose, onStarted }: Props) {
       </div>
     </Dialog>
   );
+}
+
+/** How far the texts that go were read, in a sentence. */
+function readSoFar(c: Confirmation): string {
+  const changed = c.changed ? ` ${counted(c.changed, "text")} changed since ${c.changed === 1 ? "it was" : "they were"} looked at.` : "";
+  if (!c.unseen) return "Every text was looked at as it is.";
+  if (c.unseen_odd) return `Nobody has looked at ${figure(c.unseen_odd)} of ${counted(c.odd, "odd one")}, nor at ${figure(c.unseen - c.unseen_odd)} of the others.${changed}`;
+  const odd = c.odd ? "All odd ones were looked at; nobody" : "Nobody";
+  return `${odd} has looked at ${figure(c.unseen)} of ${counted(c.texts, "text")}.${changed}`;
 }

@@ -13,7 +13,6 @@ from gentle_ledger.app.counting.at_hand import RoundAtHand
 from gentle_ledger.app.counting.counted import Counted, StillSo, Token, counted_of
 from gentle_ledger.app.marked_sheet import Kind, planned_sheet, sent_sheet
 from gentle_ledger.app.numbers import batches_in
-from gentle_ledger.app.seal import seal_of
 from gentle_ledger.app.trying import TriedOnAll, try_on_all_rows
 from gentle_ledger.core.columns.combining import Groups
 from gentle_ledger.core.columns.tidy import Batch
@@ -55,32 +54,6 @@ class LookAtRows(Job[list[Standing]]):
     def answer(self, at_hand: RoundAtHand) -> list[Standing]:
         computed, _ = at_hand.computed()
         return [computed.standing(row) for row in self.rows]
-
-
-@dataclass(frozen=True, slots=True)
-class BeforeSending:
-    """What is to be known of a round before it is sent.
-
-    Attributes:
-        seal: see `seal_of`.
-        numbers: how many different numbers its ready texts go to.
-        worth_reading: the rows (from 0) whose slips are shown, each with why.
-    """
-
-    seal: str
-    numbers: int
-    worth_reading: Sequence[tuple[str, int]]
-
-
-@dataclass(frozen=True, slots=True)
-class LookBeforeSending(Job[BeforeSending]):
-    """Seals what would be sent now."""
-
-    @override
-    def answer(self, at_hand: RoundAtHand) -> BeforeSending:
-        computed, _ = at_hand.computed()
-        numbers = {computed.numbers[row].e164 for row in computed.ready}
-        return BeforeSending(seal_of(computed), len(numbers), computed.worth_reading)
 
 
 @dataclass(frozen=True, slots=True)

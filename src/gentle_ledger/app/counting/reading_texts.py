@@ -1,5 +1,6 @@
 """The look: the finished texts one by one, oddest first, and how far they were read."""
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -8,6 +9,8 @@ from typing_extensions import override
 
 from gentle_ledger.app.counting.at_hand import RoundAtHand
 from gentle_ledger.app.counting.jobs import Job
+from gentle_ledger.app.seal import seal_of
+from gentle_ledger.core.cells.phones import country_of
 from gentle_ledger.core.rounds.compute import Computed, Standing
 from gentle_ledger.core.rounds.fingerprint import fingerprint
 from gentle_ledger.core.rounds.marks import PlanMark
@@ -126,3 +129,53 @@ class LookAtText(Job[LookedAt]):
             at_hand.opened.plain_case = (computed, PlainCase(computed))
         differs = at_hand.opened.plain_case[1].differs(row)
         return LookedAt(row, computed.standing(row), print_of(computed, row), differs)
+
+
+@dataclass(frozen=True, slots=True)
+class BeforeSending:
+    """What is to be known of a round before it is sent.
+
+    Attributes:
+        seal: see `seal_of`.
+        numbers: how many different numbers its ready texts go to.
+        countries, wordings: how many texts go to numbers of each country, and read each wording, the most first.
+        odd, unseen_odd: how many of the ready texts are odd, and how many of these nobody has looked at as they are.
+        unseen: how many of all ready ones nobody has looked at.
+        changed: how many of those were looked at, and are others by now.
+        worth_reading: the rows (from 0) whose slips are shown, each with why.
+    """
+
+    seal: str
+    numbers: int
+    countries: Sequence[tuple[str, int]]
+    wordings: Sequence[tuple[str | None, int]]
+    odd: int
+    unseen_odd: int
+    unseen: int
+    changed: int
+    worth_reading: Sequence[tuple[str, int]]
+
+
+@dataclass(frozen=True, slots=True)
+class LookBeforeSending(Job[BeforeSending]):
+    """Seals what would be sent now. `seen` has the fingerprints of what was looked at, by row (from 0)."""
+
+    seen: Mapping[int, str]
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> BeforeSending:
+        computed, _ = at_hand.computed()
+        ready = computed.ready
+        unseen = {row for row in ready if self.seen.get(row) != print_of(computed, row)} if self.seen else set(ready)
+        odd = {row for row in ready if row in computed.odd}
+        return BeforeSending(
+            seal_of(computed),
+            len({computed.numbers[row].e164 for row in ready}),
+            Counter(country_of(computed.numbers[row].e164) for row in ready).most_common(),
+            Counter(computed.wording_name(row) for row in ready).most_common(),
+            len(odd),
+            len(odd & unseen),
+            len(unseen),
+            len(unseen & set(self.seen)),
+            computed.worth_reading,
+        )

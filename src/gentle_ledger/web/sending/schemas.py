@@ -15,6 +15,13 @@ class ShownSlip(BaseModel):
     slip: SlipOut
 
 
+class Share(BaseModel):
+    """How many of the texts go to one country, or read one wording."""
+
+    name: str
+    texts: int
+
+
 class Confirmation(BaseModel):
     """What the clerk reads before sending; `seal` stands for exactly these numbers and texts."""
 
@@ -23,6 +30,12 @@ class Confirmation(BaseModel):
     texts: int
     parts: int
     numbers: int
+    countries: list[Share]
+    wordings: list[Share]
+    odd: int = Field(description="How many of the texts are odd.")
+    unseen_odd: int = Field(description="How many of these nobody has looked at as they are.")
+    unseen: int = Field(description="How many of all texts nobody has looked at.")
+    changed: int = Field(description="How many of those were looked at, and are others by now.")
     held: int
     left_out: int
     lasting: str

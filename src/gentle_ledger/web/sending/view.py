@@ -6,13 +6,15 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from gentle_ledger.app.commands.sending import still_to_try
-from gentle_ledger.app.counting.jobs import LookBeforeSending
+from gentle_ledger.app.counting.reading_texts import LookBeforeSending
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.core.cells.words import count, listed
 from gentle_ledger.core.pace.decide import ANY_ROW, LineState, RoundState, Send, decide, last_leaves
+from gentle_ledger.core.recipe.model import REST
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.lines import kept_away, line_in_use
+from gentle_ledger.store.looked_at import looked_at
 from gentle_ledger.store.messages import (
     counts_of,
     failures_of,
@@ -29,7 +31,7 @@ from gentle_ledger.web.context import Context
 from gentle_ledger.web.rounds.view import counts_out, estimate
 from gentle_ledger.web.rows.view import planned_slip
 from gentle_ledger.web.schemas import NextOut
-from gentle_ledger.web.sending.schemas import AwayOut, Confirmation, FailureOut, SenderPlace, ShownSlip, TallyOut
+from gentle_ledger.web.sending.schemas import AwayOut, Confirmation, FailureOut, SenderPlace, Share, ShownSlip, TallyOut
 
 MOST_STROKES = 600
 
@@ -158,7 +160,9 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
 def confirmation(context: Context, state: OpenRound) -> Confirmation:
     """What the clerk reads before sending: how many, to whom, how long, and three slips worth reading."""
     counted = context.counting.counted(state)
-    before = context.counting.answer(state, LookBeforeSending())
+    with context.database.reading() as session:
+        seen = looked_at(session, state.round_id)
+    before = context.counting.answer(state, LookBeforeSending(seen))
     sums = estimate(context, state, counted)
     return Confirmation(
         seal=before.seal,
@@ -166,6 +170,12 @@ def confirmation(context: Context, state: OpenRound) -> Confirmation:
         texts=sums.texts,
         parts=sums.parts,
         numbers=before.numbers,
+        countries=[Share(name=country, texts=texts) for country, texts in before.countries],
+        wordings=[Share(name=name or REST, texts=texts) for name, texts in before.wordings],
+        odd=before.odd,
+        unseen_odd=before.unseen_odd,
+        unseen=before.unseen,
+        changed=before.changed,
         held=counted.count(PlanMark.HELD),
         left_out=counted.count(PlanMark.LEFT_OUT),
         lasting=sums.lasting,
