@@ -146,6 +146,7 @@ VIEWS = {
     "combine": key("Alt+o", "Enter"),
     "rules": key("Alt+u"),
     "wording for some rows": lambda page, office: (desk_of(page, office), wording_panel(page)),
+    "weight": lambda page, office: (desk_of(page, office), page.get_by_title("What the texts weigh").click()),
     "checks": lambda page, office: (desk_of(page, office), page.get_by_role("button", name="What is checked").click()),
     "the look": key("Alt+e"),
     "good practice": lambda page, office: page.goto(f"{office.url}/good-practice"),

@@ -140,3 +140,17 @@ def test_what_is_still_to_go_to_who_asks_is_left_out_and_stays_so(office, number
     office.call("POST", f"{path}/stop")
     again = office.call("POST", f"{path}/again", 409, json={"which": "stopped", "texts": 2})
     assert "There are 1 text" in again["detail"] or "1 text now" in again["detail"]
+
+
+def test_plain_characters_are_written_in_wording_and_values_at_once_and_undone_in_one(office):
+    text = "First name,Mobile,Due\nD’Arcy,902-555-0128,5\nZoë,902-555-0111,6\n"
+    number = office.bring(text)
+    office.call("PUT", f"/api/rounds/{number}/wording", json={"wording": "Hello {First name} – {Due}", "row": 1})
+    path = f"/api/rounds/{number}"
+    assert [each["character"] for each in office.call("GET", f"{path}/weight")["costly"]] == ["–", "’", "ë"]
+    office.call("POST", f"{path}/weight/replace", 422, json={"characters": "日"})
+    desk = office.call("POST", f"{path}/weight/replace", json={"characters": "’–"})
+    assert [said for _, said, _ in texts(office, number)] == ["Hello D'Arcy - $5.00", "Hello Zoë - $6.00"]
+    assert desk["undo"] == "writing plain characters for “’” and “–”"
+    office.call("POST", f"{path}/undo")
+    assert [said for _, said, _ in texts(office, number)] == ["Hello D’Arcy – $5.00", "Hello Zoë – $6.00"]

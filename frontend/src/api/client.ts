@@ -40,6 +40,7 @@ export type Rule = Schemas["LeaveOutRule"];
 export type Pace = Schemas["PaceSettings"];
 export type PasteIn = Schemas["PasteIn"];
 export type PasteOut = Schemas["PasteOut"];
+export type Costly = Schemas["CostlyOut"];
 export type Look = Schemas["TextsToRead"];
 export type LookLine = Schemas["LookLineOut"];
 export type LookCell = Schemas["LookCell"];

@@ -34,6 +34,7 @@ from gentle_ledger.web.sending import router as sending
 from gentle_ledger.web.settings import Settings
 from gentle_ledger.web.sheets import files
 from gentle_ledger.web.sheets import router as sheets
+from gentle_ledger.web.weight import router as weight
 from gentle_ledger.web.wordings import router as wordings
 
 CLIENT = Path(__file__).parent / "client"
@@ -89,6 +90,7 @@ def create_app(
         rows.router,
         wordings.router,
         look.router,
+        weight.router,
         people.router,
         blocks.router,
         sending.router,

@@ -11,6 +11,7 @@ export type Panel =
   | { kind: "rules" }
   | { kind: "combine" }
   | { kind: "checks" }
+  | { kind: "weight" }
   | { kind: "wording"; was: string | null }
   | { kind: "stretch"; of: string | null; before: string; stretch: string };
 

@@ -10,6 +10,7 @@ const RulesPanel = lazy(() => import("./RulesPanel.tsx"));
 const TablesPanel = lazy(() => import("./TablesPanel.tsx"));
 const WordingPanel = lazy(() => import("./WordingPanel.tsx"));
 const StretchPanel = lazy(() => import("./StretchPanel.tsx"));
+const WeightPanel = lazy(() => import("./WeightPanel.tsx"));
 const ChecksPanel = lazy(() => import("./ChecksPanel.tsx"));
 
 type Props = {
@@ -44,6 +45,7 @@ function OpenPanel({ panel, desk, row, onRow, commands, onPut, onOpen, onWording
   if (panel.kind === "rules") return <RulesPanel desk={desk} onSet={(leave_out) => commands.setUp({ leave_out })} onClose={onClose} />;
   if (panel.kind === "combine") return <CombinePanel desk={desk} onSet={(combine) => commands.setUp({ combine })} onClose={onClose} />;
   if (panel.kind === "checks") return <ChecksPanel desk={desk} onSet={(checks) => commands.setUp({ checks })} onSetUp={commands.setUp} onClose={onClose} />;
+  if (panel.kind === "weight") return <WeightPanel desk={desk} commands={commands} onClose={onClose} />;
   if (panel.kind === "wording") {
     const chosen = (name: string | null) => {
       onClose();

@@ -234,6 +234,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
           first={wording.behind !== null ? "Choose the wording first" : ""}
           onPace={(pace) => commands.setUp({ pace })}
           onSend={() => setOpened({ kind: "send" })}
+          onWeight={() => setPanel({ kind: "weight" })}
         />
       )}
       <OpenDialog opened={opened} desk={desk} commands={commands} onRow={chooseRow} onClose={() => setOpened(null)} />

@@ -1,5 +1,4 @@
 import type { Finding } from "../../api/client.ts";
-import { Key } from "../../ui/Button.tsx";
 import { figure } from "../../ui/format.ts";
 
 type Props = {
@@ -26,8 +25,8 @@ export function WorthALook({ findings, stale, chosen, onChoose, onChecks, onRead
         <button type="button" className="ml-auto text-ink-2 hover:text-ink" onClick={onChecks}>
           What is checked
         </button>
-        <button type="button" className="ml-4 flex items-center gap-1.5 font-semibold hover:underline" onClick={onRead}>
-          Read the texts <Key>Alt e</Key>
+        <button type="button" title="One by one, oddest first (Alt E)" className="ml-4 font-semibold whitespace-nowrap hover:underline" onClick={onRead}>
+          Read the texts
         </button>
       </header>
       {findings.length === 0 && <p tabIndex={-1} data-first className="mt-1 text-ink-2">Nothing is held and nothing is odd.</p>}

@@ -165,6 +165,11 @@ export function useCommands(id: number) {
         desk(() => told(api.POST("/api/rounds/{round_id}/wordings/order", { params, body: { names } }))),
       makeStretch: (body: StretchMade, then: Then) =>
         desk(() => told(api.POST("/api/rounds/{round_id}/wordings/stretch", { params, body })), then),
+      replaceCharacters: (characters: string) =>
+        desk(
+          () => told(api.POST("/api/rounds/{round_id}/weight/replace", { params, body: { characters } })),
+          (found) => notices.done("Plain characters stand there now.", () => takeBack(found.change)),
+        ),
       setUp: (body: SetupIn, then?: Then) => desk(() => told(api.PATCH("/api/rounds/{round_id}", { params, body })), then),
       keep,
       send: (name: "pause" | "go-on" | "stop") =>

@@ -45,6 +45,7 @@ export function usePrepareActions({ id, rows, finder, leftOut, number, panel, on
           ]
         : []),
       { name: "checks", label: "What is checked in this round", perform: () => onPanel({ kind: "checks" }) },
+      { name: "weight", label: "What the texts weigh", perform: () => onPanel({ kind: "weight" }) },
       { name: "add-wording", label: "Add a wording for some rows", perform: () => onPanel({ kind: "wording", was: null }) },
       { name: "the-look", label: "Read the texts, oddest first", keys: ["Alt e"], perform: () => void go(`/rounds/${id}/look`) },
       { name: "add-row", label: "Add a row", keys: ["Alt a"], perform: onAddRow },

@@ -107,6 +107,7 @@ export default function SendDialog({ roundId, onClose, onRead, onStarted }: Prop
 function readSoFar(c: Confirmation): string {
   const changed = c.changed ? ` ${counted(c.changed, "text")} changed since ${c.changed === 1 ? "it was" : "they were"} looked at.` : "";
   if (!c.unseen) return "Every text was looked at as it is.";
+  if (c.unseen_odd === c.odd && c.unseen === c.texts) return `Nobody has looked at any of these texts yet; ${figure(c.odd)} of them ${c.odd === 1 ? "is" : "are"} odd.`;
   if (c.unseen_odd) return `Nobody has looked at ${figure(c.unseen_odd)} of ${counted(c.odd, "odd one")}, nor at ${figure(c.unseen - c.unseen_odd)} of the others.${changed}`;
   const odd = c.odd ? "All odd ones were looked at; nobody" : "Nobody";
   return `${odd} has looked at ${figure(c.unseen)} of ${counted(c.texts, "text")}.${changed}`;

@@ -16,6 +16,7 @@ from gentle_ledger.core.rounds.fingerprint import fingerprint
 from gentle_ledger.core.rounds.marks import PlanMark
 from gentle_ledger.core.rounds.oddness import oddest_first
 from gentle_ledger.core.rounds.plain_case import PlainCase
+from gentle_ledger.core.rounds.weight import Weight, weight_of
 
 Order = Literal["odd", "row"]
 
@@ -129,6 +130,15 @@ class LookAtText(Job[LookedAt]):
             at_hand.opened.plain_case = (computed, PlainCase(computed))
         differs = at_hand.opened.plain_case[1].differs(row)
         return LookedAt(row, computed.standing(row), print_of(computed, row), differs)
+
+
+@dataclass(frozen=True, slots=True)
+class WeighTexts(Job[Weight]):
+    """How many parts the texts take, and which characters make them take more."""
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> Weight:
+        return weight_of(at_hand.computed()[0])
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,0 +1,1 @@
+"""What the texts weigh over HTTP."""
