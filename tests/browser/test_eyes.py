@@ -124,6 +124,11 @@ def changes(page, office):
     expect(page.get_by_role("listitem").first).to_be_visible()
 
 
+def drawer(page):
+    page.get_by_role("button", name="Drawer").click()
+    page.get_by_role("button", name="Second reminder").click()
+
+
 def wording_panel(page):
     page.get_by_role("button", name="For some rows").click()
     page.get_by_role("menuitem", name="Another wording").click()
@@ -146,6 +151,7 @@ VIEWS = {
     "combine": key("Alt+o", "Enter"),
     "rules": key("Alt+u"),
     "wording for some rows": lambda page, office: (desk_of(page, office), wording_panel(page)),
+    "drawer": lambda page, office: (desk_of(page, office), drawer(page)),
     "weight": lambda page, office: (desk_of(page, office), page.get_by_title("What the texts weigh").click()),
     "checks": lambda page, office: (desk_of(page, office), page.get_by_role("button", name="What is checked").click()),
     "the look": key("Alt+e"),

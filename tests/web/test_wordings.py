@@ -154,3 +154,30 @@ def test_plain_characters_are_written_in_wording_and_values_at_once_and_undone_i
     assert desk["undo"] == "writing plain characters for “’” and “–”"
     office.call("POST", f"{path}/undo")
     assert [said for _, said, _ in texts(office, number)] == ["Hello D’Arcy – $5.00", "Hello Zoë – $6.00"]
+
+
+def test_a_wording_is_kept_taken_out_for_another_round_renamed_removed_and_brought_back(office, number):
+    kept = office.call("POST", "/api/drawer", 201, json={"name": "  Dues ", "text": "{First name}: {Due} {Boat}"})
+    assert kept["name"] == "Dues"
+    office.call("POST", "/api/drawer", 409, json={"name": "dues", "text": "x"})
+    path = f"/api/rounds/{number}/drawer"
+    own, *shipped = office.call("GET", path)
+    assert (own["name"], own["number"], len(shipped)) == ("Dues", kept["number"], 7)
+    assert [(need["name"], need["there"], need["column"]) for need in own["needs"]] == [
+        ("First name", True, "First name"),
+        ("Due", True, "Due"),
+        ("Boat", False, None),
+    ]
+    body = {"key": own["key"], "of": "Final reminder", "columns": {"Boat": "Days late"}}
+    desk = office.call("POST", f"{path}/take", json=body)
+    assert [each["text"] for each in desk["wordings"]] == ["{First name}: {Due} {Days late}", WORDING]
+    assert office.call("POST", f"/api/rounds/{number}/undo")["wordings"][0]["text"] == FINAL["text"]
+    office.call("POST", f"{path}/take", json={"key": "receipt", "columns": {"Amount": "Due"}})
+    office.call("POST", f"{path}/take", 404, json={"key": "nothing of the kind"})
+    one = f"/api/drawer/{kept['number']}"
+    assert office.call("PATCH", one, json={"name": "Berth dues"})["name"] == "Berth dues"
+    office.call("DELETE", one, 204)
+    assert len(office.call("GET", path)) == 7
+    office.call("POST", f"{path}/take", 404, json={"key": own["key"]})
+    office.call("POST", f"{one}/restore", 204)
+    assert office.call("GET", path)[0]["name"] == "Berth dues"

@@ -218,6 +218,18 @@ class NoMoreTexts(Base):
     taken_off_at: Mapped[datetime | None] = mapped_column(Instant)
 
 
+class KeptWording(Base):
+    """A wording in the drawer. One that was removed can be brought back."""
+
+    __tablename__ = "drawer"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    text: Mapped[str] = mapped_column(Text)
+    kept_at: Mapped[datetime] = mapped_column(Instant)
+    removed_at: Mapped[datetime | None] = mapped_column(Instant)
+
+
 class LookedAtRow(Base):
     """A text that somebody looked at before sending: that of a row (from 1), with its fingerprint as it was then."""
 

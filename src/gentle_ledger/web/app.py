@@ -20,6 +20,7 @@ from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.web.columns import numbers
 from gentle_ledger.web.columns import router as columns
 from gentle_ledger.web.context import Context
+from gentle_ledger.web.drawer import router as drawer
 from gentle_ledger.web.guard import Guard, content_security_policy, own_hosts
 from gentle_ledger.web.help import router as help_pages
 from gentle_ledger.web.help.description import problem_kinds, serve_description
@@ -90,6 +91,7 @@ def create_app(
         rows.router,
         wordings.router,
         look.router,
+        drawer.router,
         weight.router,
         people.router,
         blocks.router,

@@ -12,6 +12,7 @@ export type Panel =
   | { kind: "combine" }
   | { kind: "checks" }
   | { kind: "weight" }
+  | { kind: "drawer"; of: string | null }
   | { kind: "wording"; was: string | null }
   | { kind: "stretch"; of: string | null; before: string; stretch: string };
 

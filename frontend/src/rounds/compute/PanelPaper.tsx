@@ -11,6 +11,7 @@ const TablesPanel = lazy(() => import("./TablesPanel.tsx"));
 const WordingPanel = lazy(() => import("./WordingPanel.tsx"));
 const StretchPanel = lazy(() => import("./StretchPanel.tsx"));
 const WeightPanel = lazy(() => import("./WeightPanel.tsx"));
+const DrawerPanel = lazy(() => import("./DrawerPanel.tsx"));
 const ChecksPanel = lazy(() => import("./ChecksPanel.tsx"));
 
 type Props = {
@@ -46,6 +47,13 @@ function OpenPanel({ panel, desk, row, onRow, commands, onPut, onOpen, onWording
   if (panel.kind === "combine") return <CombinePanel desk={desk} onSet={(combine) => commands.setUp({ combine })} onClose={onClose} />;
   if (panel.kind === "checks") return <ChecksPanel desk={desk} onSet={(checks) => commands.setUp({ checks })} onSetUp={commands.setUp} onClose={onClose} />;
   if (panel.kind === "weight") return <WeightPanel desk={desk} commands={commands} onClose={onClose} />;
+  if (panel.kind === "drawer") {
+    const taken = () => {
+      onClose();
+      onWording(panel.of);
+    };
+    return <DrawerPanel desk={desk} of={panel.of} commands={commands} onTaken={taken} onClose={onClose} />;
+  }
   if (panel.kind === "wording") {
     const chosen = (name: string | null) => {
       onClose();

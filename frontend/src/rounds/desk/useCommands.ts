@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo } from "react";
-import { api, told, Trouble, type ColumnChange, type ComputedIn, type Desk, type PasteIn, type SetupIn, type StretchMade, type Tally, type WordingPut } from "../../api/client.ts";
+import { api, told, Trouble, type ColumnChange, type ComputedIn, type Desk, type PasteIn, type SetupIn, type StretchMade, type Tally, type WordingPut, type WordingTaken } from "../../api/client.ts";
 import { newest } from "../../api/newest.ts";
 import { tellOthers } from "../../api/news.ts";
 import { focusSoon, handAtRest } from "../../ui/focus.ts";
@@ -165,6 +165,14 @@ export function useCommands(id: number) {
         desk(() => told(api.POST("/api/rounds/{round_id}/wordings/order", { params, body: { names } }))),
       makeStretch: (body: StretchMade, then: Then) =>
         desk(() => told(api.POST("/api/rounds/{round_id}/wordings/stretch", { params, body })), then),
+      takeWording: (body: WordingTaken, then: Then) =>
+        desk(
+          () => told(api.POST("/api/rounds/{round_id}/drawer/take", { params, body })),
+          (found, rested) => {
+            then(found, rested);
+            if (found.change != null) notices.done("The wording is taken out.", () => takeBack(found.change));
+          },
+        ),
       replaceCharacters: (characters: string) =>
         desk(
           () => told(api.POST("/api/rounds/{round_id}/weight/replace", { params, body: { characters } })),

@@ -60,6 +60,10 @@ export function WordingBox({ desk, writing, wording, shown, onChoose, onShow, on
     if (editor.current) editor.current.openFields();
     else focusRegion("wording");
   }, []);
+  const takeReady = (field: string) => {
+    show(field);
+    type(field);
+  };
   const addWording = useCallback(() => onPanel({ kind: "wording", was: null }), [onPanel]);
   const notices = useNotices();
   const makeStretch = useCallback(() => {
@@ -89,6 +93,9 @@ export function WordingBox({ desk, writing, wording, shown, onChoose, onShow, on
           onClick={insert}
         >
           Insert a field <Key>{"{"}</Key>
+        </button>
+        <button type="button" className="ml-3 text-ink-2 hover:text-ink" onClick={() => onPanel({ kind: "drawer", of: writing.name })}>
+          Drawer
         </button>
         <Menu
           trigger={
@@ -129,6 +136,14 @@ export function WordingBox({ desk, writing, wording, shown, onChoose, onShow, on
       <Suspense fallback={<Coming wording={writing.text} />}>
         <WordingEditor desk={desk} text={writing.text} said={fields} onType={type} onUndo={() => step(onUndo)} onRedo={() => step(onRedo)} ref={editor} />
       </Suspense>
+      {desk.ready_texts !== null && newer === null && (
+        <p className="flex items-baseline gap-3 border-t border-rule px-3 py-1.5">
+          <span className="min-w-0 flex-1">The column {desk.ready_texts} holds whole texts.</span>
+          <Button kind="link" onClick={() => takeReady(`{${desk.ready_texts}}`)}>
+            Use them as they stand
+          </Button>
+        </p>
+      )}
       {problems.length > 0 && (
         <ul className="border-t border-rule px-3 py-1.5 text-failed" aria-label="What is wrong with the wording">
           {problems.slice(0, 2).map((p) => (

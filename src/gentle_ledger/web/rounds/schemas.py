@@ -100,6 +100,7 @@ class Desk(BaseModel):
     currency_name: str
     locale: str
     wording: str
+    ready_texts: str | None = Field(description="A column of whole texts, offered while nothing is written yet.")
     wordings: list[WordingOfRound] = Field(description="In the order in which they are tried, that one as the last.")
     pace: PaceSettings
     line: str

@@ -13,6 +13,7 @@ from gentle_ledger.core.cells.places import currency_name, numbers_of
 from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.cells.words import clipped
 from gentle_ledger.core.checks import check_of
+from gentle_ledger.core.columns.ready_texts import ready_texts
 from gentle_ledger.core.pace.decide import LineState, RoundState, last_leaves, lasting
 from gentle_ledger.core.recipe.model import place_of
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
@@ -94,6 +95,11 @@ def _wordings(state: OpenRound, counted: Counted | None) -> list[WordingOfRound]
     ]
 
 
+def _ready_texts(state: OpenRound) -> str | None:
+    written = state.recipe.wording.strip() or state.recipe.wordings
+    return None if written else ready_texts(state.readings, state.composer.columns.roles)
+
+
 def _findings(counted: Counted) -> list[FindingOut]:
     found = []
     for each in counted.found:
@@ -162,6 +168,7 @@ def desk(
         currency_name=currency_name(recipe.currency),
         locale=recipe.locale,
         wording=recipe.wording,
+        ready_texts=_ready_texts(state),
         wordings=_wordings(state, counted),
         pace=recipe.pace,
         line=context.line_name(),

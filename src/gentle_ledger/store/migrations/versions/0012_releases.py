@@ -1,5 +1,5 @@
 """What a row was released from, and why, also on record with its text; who asked for no more texts;
-and which texts were looked at, as they were then."""
+and which texts were looked at, as they were then; and the drawer of wordings."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -34,4 +34,12 @@ def upgrade() -> None:
         sa.Column("row", sa.Integer, primary_key=True),
         sa.Column("fingerprint", sa.String, nullable=False),
         sa.Column("at", sa.String, nullable=False),
+    )
+    op.create_table(
+        "drawer",
+        sa.Column("id", sa.Integer, primary_key=True),
+        sa.Column("name", sa.String, nullable=False),
+        sa.Column("text", sa.Text, nullable=False),
+        sa.Column("kept_at", sa.String, nullable=False),
+        sa.Column("removed_at", sa.String),
     )

@@ -1,0 +1,1 @@
+"""The drawer of wordings over HTTP."""
