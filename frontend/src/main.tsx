@@ -23,6 +23,8 @@ const DeskPage = lazy(() => import("./rounds/desk/DeskPage.tsx"));
 const ChangesPage = lazy(() => import("./rounds/changes/ChangesPage.tsx"));
 const LookPage = lazy(() => import("./rounds/look/LookPage.tsx"));
 const PracticePage = lazy(() => import("./help/PracticePage.tsx"));
+const TextsPage = lazy(() => import("./rounds/look/TextsPage.tsx"));
+const PrintPage = lazy(() => import("./rounds/look/PrintPage.tsx"));
 const NoMoreTextsPage = lazy(() => import("./people/NoMoreTextsPage.tsx"));
 const FunctionsPage = lazy(() => import("./help/FunctionsPage.tsx"));
 
@@ -62,6 +64,8 @@ function Program() {
         <Route path="/rounds/:id" element={<DeskPage />} />
         <Route path="/rounds/:id/changes" element={<ChangesPage />} />
         <Route path="/rounds/:id/look" element={<LookPage />} />
+        <Route path="/rounds/:id/look/texts" element={<TextsPage />} />
+        <Route path="/rounds/:id/look/print" element={<PrintPage />} />
         <Route path="/no-more-texts" element={<NoMoreTextsPage />} />
         <Route path="/good-practice" element={<PracticePage />} />
         <Route path="/functions" element={<FunctionsPage />} />

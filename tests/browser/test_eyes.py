@@ -124,6 +124,14 @@ def changes(page, office):
     expect(page.get_by_role("listitem").first).to_be_visible()
 
 
+def texts(page, office):
+    desk_of(page, office)
+    page.keyboard.press("Alt+e")
+    page.get_by_label("Texts to read").wait_for()
+    page.keyboard.press("v")
+    page.get_by_label("Find in the texts").wait_for()
+
+
 def drawer(page):
     page.get_by_role("button", name="Drawer").click()
     page.get_by_role("button", name="Second reminder").click()
@@ -155,6 +163,11 @@ VIEWS = {
     "weight": lambda page, office: (desk_of(page, office), page.get_by_title("What the texts weigh").click()),
     "checks": lambda page, office: (desk_of(page, office), page.get_by_role("button", name="What is checked").click()),
     "the look": key("Alt+e"),
+    "all texts": texts,
+    "texts to print": lambda page, office: (
+        texts(page, office),
+        page.get_by_role("button", name="A page to print").click(),
+    ),
     "good practice": lambda page, office: page.goto(f"{office.url}/good-practice"),
     "no more texts": lambda page, office: page.goto(f"{office.url}/no-more-texts"),
     "compute menu": lambda page, office: (desk_of(page, office), open_menu(page, "Make a link")),

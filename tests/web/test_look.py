@@ -1,5 +1,8 @@
 """The look over HTTP: texts oddest first, what was looked at, and what differs from the plain case."""
 
+import csv
+import io
+
 import pytest
 
 ROWS = "".join(f"Pia,902-555-01{n:02},{100 + n},C{n}\n" for n in range(10, 30))
@@ -95,3 +98,21 @@ def test_a_text_is_read_beside_its_row_and_its_last_time(office, number):
         "Due": ("$118.00", True),
         "Berth": ("C3", False),
     }
+
+
+def test_all_texts_in_a_table_found_by_words_and_as_files(office, number):
+    path = f"/api/rounds/{number}/look/texts"
+    found = office.call("GET", path, params={"words": "ZOË $115", "limit": 5})
+    assert (found["total"], [(line["row"], line["parts"]) for line in found["lines"]]) == (1, [(3, 1)])
+    found = office.call("GET", path, params={"offset": 20})
+    assert (found["total"], [line["row"] for line in found["lines"]]) == (23, [21, 22, 23])
+    lines = list(csv.DictReader(io.StringIO(office.client.get(f"{path}.csv").content.decode("utf-8-sig"))))
+    assert len(lines) == 23
+    assert (lines[0]["Row"], lines[0]["Text"], lines[1]["Mark"]) == (
+        "1",
+        "Hello Ines, $9,000.00 to pay for C1.",
+        "Held",
+    )
+    assert "times the usual amount" in lines[0]["Reason"]
+    assert office.client.get(f"{path}.xlsx").content[:2] == b"PK"
+    office.call("GET", f"{path}.pdf", 404)

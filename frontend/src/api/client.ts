@@ -42,6 +42,7 @@ export type PasteIn = Schemas["PasteIn"];
 export type PasteOut = Schemas["PasteOut"];
 export type DrawerWording = Schemas["DrawerWording"];
 export type WordingTaken = Schemas["TakeIn"];
+export type TextLine = Schemas["TextLineOut"];
 export type Costly = Schemas["CostlyOut"];
 export type Look = Schemas["TextsToRead"];
 export type LookLine = Schemas["LookLineOut"];

@@ -102,9 +102,10 @@ export default function LookPage() {
       { name: "leave-out", label: "Leave this row out", keys: ["l"], perform: () => keep({ left_out: true }) },
       { name: "mend", label: "Mend a cell of this row", keys: ["e"], perform: toCells },
       { name: "order", label: order === "odd" ? "Read by row" : "Read oddest first", keys: ["o"], perform: () => setOrder(order === "odd" ? "row" : "odd") },
+      { name: "table", label: "All texts in a table", keys: ["v"], perform: () => void go(`/rounds/${id}/look/texts`) },
       { name: "desk", label: "Back to the desk", perform: back },
     ],
-    [nextOdd, keep, order, setOrder, back],
+    [nextOdd, keep, order, setOrder, back, go, id],
   );
   useActions("look", actions);
   const more = useCallback(() => {
@@ -216,7 +217,7 @@ export default function LookPage() {
           another look.
         </p>
         <p className="ml-auto flex items-center gap-1.5 text-ink-2">
-          <Key>ArrowDown</Key> <Key>ArrowUp</Key> by line <Key>Space</Key> next odd <Key>O</Key> order
+          <Key>ArrowDown</Key> <Key>ArrowUp</Key> by line <Key>Space</Key> next odd <Key>O</Key> order <Key>V</Key> all in a table
         </p>
       </footer>
     </>

@@ -1,22 +1,26 @@
 """The look: the finished texts one by one, oddest first, and how far they were read."""
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from decimal import Decimal
 from typing import Literal
 
 from typing_extensions import override
 
 from gentle_ledger.app.counting.at_hand import RoundAtHand
 from gentle_ledger.app.counting.jobs import Job
+from gentle_ledger.app.marked_sheet import Kind
 from gentle_ledger.app.seal import seal_of
 from gentle_ledger.core.cells.phones import country_of
+from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.rounds.compute import Computed, Standing
 from gentle_ledger.core.rounds.fingerprint import fingerprint
 from gentle_ledger.core.rounds.marks import PlanMark
 from gentle_ledger.core.rounds.oddness import oddest_first
 from gentle_ledger.core.rounds.plain_case import PlainCase
 from gentle_ledger.core.rounds.weight import Weight, weight_of
+from gentle_ledger.core.sheets.export import MarkedRow, to_csv, to_xlsx
 
 Order = Literal["odd", "row"]
 
@@ -130,6 +134,85 @@ class LookAtText(Job[LookedAt]):
             at_hand.opened.plain_case = (computed, PlainCase(computed))
         differs = at_hand.opened.plain_case[1].differs(row)
         return LookedAt(row, computed.standing(row), print_of(computed, row), differs)
+
+
+@dataclass(frozen=True, slots=True)
+class TextLine:
+    """One finished text in the table of all."""
+
+    row: int
+    label: str
+    number: str
+    mark: PlanMark
+    wording: str
+    parts: int
+    text: str
+    says: str
+
+
+def text_lines(computed: Computed, rows: Sequence[int]) -> Iterator[TextLine]:
+    """The lines of some rows (from 0)."""
+    for row in rows:
+        found = computed.by_row.get(row, ())
+        yield TextLine(
+            row,
+            computed.composer.label(row),
+            computed.numbers[row].e164,
+            computed.marks[row],
+            computed.wording_name(row) or "",
+            computed.measures[row].parts,
+            computed.texts[row],
+            "; ".join(finding.reason.sentence for finding in found),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class ListTexts(Job[tuple[int, list[TextLine]]]):
+    """How many texts have the words in them, and a stretch of these by row; "" asks for all."""
+
+    words: str
+    offset: int
+    limit: int
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> tuple[int, list[TextLine]]:
+        computed, _ = at_hand.computed()
+        rows = order_of(computed, "row")
+        needles = self.words.casefold().split()
+        if needles:
+            rows = [row for row in rows if _holds(computed, row, needles)]
+        return len(rows), list(text_lines(computed, rows[self.offset : self.offset + self.limit]))
+
+
+def _holds(computed: Computed, row: int, needles: Sequence[str]) -> bool:
+    name, number = computed.composer.label(row), computed.numbers[row].e164
+    hay = f"{name} {number} {computed.texts[row]}".casefold()
+    return all(needle in hay for needle in needles)
+
+
+@dataclass(frozen=True, slots=True)
+class WriteTexts(Job[bytes]):
+    """All finished texts as a file, for somebody else to check."""
+
+    kind: Kind
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> bytes:
+        computed, _ = at_hand.computed()
+        lines = text_lines(computed, order_of(computed, "row"))
+        rows = (
+            MarkedRow(
+                (Decimal(number_of_row(line.row)), line.label, line.number, line.wording),
+                line.mark,
+                None,
+                line.says,
+                "",
+                line.parts if line.text else None,
+                line.text,
+            )
+            for line in lines
+        )
+        return (to_csv if self.kind == "csv" else to_xlsx)(("Row", "Name", "Number", "Wording"), rows)
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,7 +17,7 @@ Figures of ours.
 
 
 def ready_texts(readings: Readings, roles: Sequence[Role]) -> str | None:
-    """The column whose cells are whole texts: long, of several words, nearly all different; None where there is none."""
+    """The column whose cells are whole texts: long, of several words, nearly all different; None for none."""
     sheet = readings.sheet
     found: tuple[float, str] | None = None
     for at, name in enumerate(sheet.columns):

@@ -1,10 +1,12 @@
 """The look: the texts of a round one by one, oddest first, and what was looked at."""
 
+from dataclasses import asdict
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 
-from gentle_ledger.app.counting.reading_texts import LookAtText, Order, ReadTexts
+from gentle_ledger.app.counting.reading_texts import ListTexts, LookAtText, Order, ReadTexts, WriteTexts
+from gentle_ledger.app.marked_sheet import Kind
 from gentle_ledger.app.superseded import from_the_newest
 from gentle_ledger.core.cells.cell import as_written
 from gentle_ledger.core.cells.rows import number_of_row, row_of_number
@@ -13,11 +15,22 @@ from gentle_ledger.store.looked_at import forget_looked_at, keep_looked_at, look
 from gentle_ledger.store.messages import texts_to
 from gentle_ledger.store.rounds import recipe_of, round_of
 from gentle_ledger.web.context import Context, Here, NumberInPath, RoundId
-from gentle_ledger.web.look.schemas import LastTime, LookCell, LookedOut, LookLineOut, SeenIn, TextsToRead
+from gentle_ledger.web.look.schemas import (
+    LastTime,
+    LookCell,
+    LookedOut,
+    LookLineOut,
+    SeenIn,
+    TextLineOut,
+    TextsOut,
+    TextsToRead,
+)
 from gentle_ledger.web.rows.schemas import SlipOut
 from gentle_ledger.web.rows.view import cells_out, planned_slip, planned_standing
 
 router = APIRouter(prefix="/api/rounds/{round_id}/look", tags=["look"])
+
+_TYPES = {"csv": "text/csv", "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"}
 
 
 @router.get("")
@@ -54,6 +67,40 @@ def texts_to_read(
             for line in found.lines
         ],
     )
+
+
+@router.get("/texts")
+@from_the_newest
+def all_texts(
+    here: Here,
+    round_id: RoundId,
+    words: Annotated[str, Query(max_length=200)] = "",
+    offset: Annotated[int, Query(ge=0)] = 0,
+    limit: Annotated[int, Query(ge=0, le=500)] = 100,
+) -> TextsOut:
+    """A stretch of the finished texts, by row, for skimming."""
+    _, opened = here.opened(round_id, preparing=True)
+    total, lines = here.counting.answer(opened, ListTexts(words, offset, limit))
+    return TextsOut(
+        version=opened.version,
+        title=opened.recipe.title,
+        total=total,
+        lines=[TextLineOut(**{**asdict(line), "row": number_of_row(line.row)}) for line in lines],
+    )
+
+
+@router.get(
+    "/texts.{kind}",
+    response_class=Response,
+    responses={200: {"description": "The texts.", "content": {each: {} for each in _TYPES.values()}}},
+)
+@from_the_newest
+def texts_file(here: Here, round_id: RoundId, kind: Kind) -> Response:
+    """All finished texts as a file, for somebody else to check."""
+    _, opened = here.opened(round_id, preparing=True)
+    data = here.counting.answer(opened, WriteTexts(kind))
+    saved = {"Content-Disposition": f'attachment; filename="texts.{kind}"'}
+    return Response(data, media_type=_TYPES[kind], headers=saved)
 
 
 @router.get("/{number}")

@@ -64,6 +64,28 @@ class LookedOut(BaseModel):
     last: LastTime | None
 
 
+class TextLineOut(BaseModel):
+    """One finished text in the table of all."""
+
+    row: RowNumber
+    label: str
+    number: str
+    mark: PlanMark
+    wording: str
+    parts: int
+    text: str
+    says: str
+
+
+class TextsOut(BaseModel):
+    """A stretch of the finished texts that have the words in them."""
+
+    version: int
+    title: str
+    total: int
+    lines: list[TextLineOut]
+
+
 class SeenIn(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
