@@ -135,7 +135,7 @@ def _finished(database: Database, settings: Settings, carrier_data: Path, at: da
     records = Records(carrier_data)
     sender = Sender(database, SeedLine(settings, records, clock), clock)
     with database.writing() as session:
-        freeze(session, round_of(session, round_id), list(frozen_rows(compute_round(sheet, recipe))), clock.now())
+        freeze(session, round_of(session, round_id), frozen_rows(compute_round(sheet, recipe)), clock.now())
     idle = threading.Event()
     while (decision := sender.act()) is not None:
         clock.wait(idle, 1.0 if isinstance(decision, Wait) else 0.2)

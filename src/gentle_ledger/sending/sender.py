@@ -49,6 +49,7 @@ from gentle_ledger.store.messages import (
     with_mark,
 )
 from gentle_ledger.store.models import LineRecord, Message, Round
+from gentle_ledger.store.no_more_texts import gives_way
 from gentle_ledger.store.rounds import recipe_of
 from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.store.stages import step_stage
@@ -251,6 +252,9 @@ class Sender:
             if found is None or found.stage != Stage.SENDING or message is None or message.mark != Mark.TO_GO:
                 return
             at, record = self.clock.now(), self._record(session)
+            # It may have been on its way when its number was noted, and come back to its turn.
+            if gives_way(session, message, at):
+                return
             step(session, message, Mark.GOING, at, reference=reference, line=self.line.identity)
             begin_attempt(session, message, record, reference, at)
             note_hand_over(record, at, self._state.draw)

@@ -31,8 +31,9 @@ class StepRefused(LedgerError):
     status = 409
 
 
-def freeze(session: Session, found: Round, rows: Sequence[FrozenRow], at: datetime) -> None:
+def freeze(session: Session, found: Round, frozen_rows: Iterable[FrozenRow], at: datetime) -> None:
     """Writes down every row's number, text and mark, and starts the round. Nothing computed changes after this."""
+    rows = list(frozen_rows)
     session.execute(
         insert(Message),
         [

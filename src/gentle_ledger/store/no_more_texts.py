@@ -14,6 +14,7 @@ from gentle_ledger.store.messages import step
 from gentle_ledger.store.models import Message, NoMoreTexts
 
 ASKED_MEANWHILE = reason_kind("asked meanwhile", "asked for no more texts before this one went")
+OPEN_THEN = reason_kind("asked while open", "asked for no more texts while nobody could say what became of a first try")
 
 
 def standing(session: Session) -> list[NoMoreTexts]:
@@ -49,9 +50,20 @@ def note(session: Session, number: str, on: date, how: str, at: datetime) -> tup
     waiting = session.scalars(
         select(Message).where(Message.address == number, Message.mark == Mark.TO_GO, Message.with_row.is_(None))
     ).all()
-    for message in waiting:
-        step(session, message, Mark.LEFT_OUT, at, reason=ASKED_MEANWHILE())
-    return found, len(waiting)
+    return found, sum(gives_way(session, message, at) for message in waiting)
+
+
+def gives_way(session: Session, message: Message, at: datetime) -> bool:
+    """Leaves a text that is to go out where its number is on the list, and says whether it did.
+
+    Of one whose first try may have gone nobody can say that it is left out: it is Unsure, and asked about.
+    """
+    on_it = select(NoMoreTexts.id).where(NoMoreTexts.number == message.address, NoMoreTexts.taken_off_at.is_(None))
+    if session.scalar(on_it) is None:
+        return False
+    to = Mark.UNSURE if message.uncertain else Mark.LEFT_OUT
+    step(session, message, to, at, reason=(OPEN_THEN if message.uncertain else ASKED_MEANWHILE)())
+    return True
 
 
 def take_off(session: Session, entry: int, at: datetime) -> None:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 FAR = 3.5
 """From which modified z-score on a figure is an outlier (Iglewicz and Hoaglin, as below)."""
 
+_OUTERMOST = 1e150
 _OF_NORMAL = 0.6745
 """The median absolute deviation of a standard normal distribution, its 0.75 quantile."""
 _OF_NORMAL_MEAN = 1.253314
@@ -26,16 +27,22 @@ class Spread:
     def __init__(self, figures: Sequence[float]) -> None:
         if not figures:
             raise ValueError("There is no middle of no figures.")
-        self.median = _median(sorted(figures))
-        away = sorted(abs(figure - self.median) for figure in figures)
+        kept = sorted(map(_within, figures))
+        self.median = _median(kept)
+        away = sorted(abs(figure - self.median) for figure in kept)
         self._unit = _median(away) / _OF_NORMAL or _OF_NORMAL_MEAN * math.fsum(away) / len(away)
 
     def score(self, figure: float) -> float:
         """The modified z-score of a figure; 0 where all figures are the same and this one as well."""
-        away = figure - self.median
+        away = _within(figure) - self.median
         if not away:
             return 0.0
         return away / self._unit if self._unit else float("inf") if away > 0 else float("-inf")
+
+
+def _within(figure: float) -> float:
+    """What is beyond all measure counts as the outermost figure there is: nothing can be told of infinities."""
+    return max(-_OUTERMOST, min(_OUTERMOST, figure))
 
 
 def _median(ordered: Sequence[float]) -> float:

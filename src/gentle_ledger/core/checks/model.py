@@ -43,6 +43,9 @@ class Finding:
         return str(self.reason[parameter])
 
 
+HELD = "held"
+"""The words on the tag of what holds its rows."""
+
 Find = Callable[[RoundView, Sequence[int]], Iterator[Finding]]
 """Looks at some rows of a round: those that are neither left out nor held by an earlier check."""
 
@@ -59,6 +62,10 @@ class Check:
     sentence: Callable[[Sequence[Finding]], str]
     find: Find
     fixed: bool = False
+
+    def tag(self, holds: bool) -> str:
+        """The words on the tag in front of its sentence, whatever its level is in a round."""
+        return HELD if holds else self.label if self.label != HELD else "worth a look"
 
     def level_for(self, settings: Mapping[str, CheckLevel]) -> Level | None:
         """What its findings do in a round with those levels set; None where it is not made at all."""
@@ -82,7 +89,7 @@ def check(
     place: int,
     doc: str,
     sentence: Callable[[Sequence[Finding]], str],
-    label: str = "held",
+    label: str = HELD,
     fixed: bool = False,
 ) -> Callable[[Find], Find]:
     """Declares a function as a check.

@@ -75,8 +75,8 @@ def what_is_said(left_out: str, computed: Computed) -> list[str]:
         elif reading.said:
             said.append(f"{name}: {reading.said}")
     for key, found in computed.by_check.items():
-        check, holds = check_of(key), computed.levels[key].holds
-        label = "held" if holds else check.label
+        check = check_of(key)
+        label = check.tag(computed.levels[key].holds)
         said.append(f"{count(len({f.row for f in found}), 'row')} {label}: {check.sentence(found)}.")
     return [sentence for sentence in said if sentence]
 

@@ -107,7 +107,7 @@ def _findings(counted: Counted) -> list[FindingOut]:
         found.append(
             FindingOut(
                 check=check.key,
-                label="held" if each.holds else check.label,
+                label=check.tag(each.holds),
                 holds=each.holds,
                 rows=len(each.rows),
                 first=number_of_row(each.rows[0]),

@@ -35,6 +35,10 @@ _HELLO = re.compile(
 """Words of greeting at the beginning of a line or a sentence, or none (common practice)."""
 
 
+_NEAR = 60
+"""Characters in front of a name in which a greeting is looked for."""
+
+
 def _says(name: str, why: str) -> str:
     return f"the greeting says '{clipped(name)}': {why}"
 
@@ -96,7 +100,7 @@ def _greeted(view: RoundView, wording: BoundWording) -> list[int]:
             before += piece
             continue
         position = columns.position(piece.name) if isinstance(piece, Field) else None
-        if position is not None and _HELLO.search(before):
+        if position is not None and _HELLO.search(before[-_NEAR:]):
             reads = composer.column(position).reads
             computed = position >= columns.first_computed and composer.roles[position] is Role.TEXT
             if position in names or (computed and reads and reads <= names):

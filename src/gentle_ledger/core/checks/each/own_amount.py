@@ -16,7 +16,7 @@ from gentle_ledger.core.checks.suspects import found_in_texts
 from gentle_ledger.core.checks.view import RoundView
 
 OTHER = reason_kind("amount not the row's", "the text says {amount}, which is none of the row's own amounts")
-_FIGURE = r"\d{1,3}(?:[,.'\u00a0\u202f ]?\d{3})*(?:[.,]\d{2})?(?![\d.,]*\d)"
+_FIGURE = r"\d{1,3}(?:[,.'\u00a0\u202f ]?\d{3}){0,6}(?:[.,]\d{2})?(?![\d.,]{0,3}\d)"
 
 
 @lru_cache(maxsize=8)
