@@ -10,7 +10,6 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-from gentle_ledger.demo import harbour
 from tests.servers import answers, free_port, until
 
 PICTURES = Path(__file__).parents[2] / "docs" / "screenshots"
@@ -33,15 +32,6 @@ def main() -> None:
         finally:
             program.terminate()
             program.wait(15)
-
-
-def newer() -> bytes:
-    """November's sheet two days later: a payment has come, a number is mended, one holder is gone and one is new."""
-    lines = harbour.november().decode().splitlines()
-    lines[5] = lines[5].replace(",97.50,", ",60.00,")
-    lines[3] = lines[3].replace("709-555-012,", "709-555-0127,")
-    added = "Selma Quist,Selma,902-555-0171,F01,B,9.40,22,,,,2026-11-30,"
-    return "\r\n".join([*lines[:12], *lines[13:], added, ""]).encode()
 
 
 def take(page: Page, url: str, carrier: str, program: subprocess.Popen) -> None:
@@ -74,18 +64,10 @@ def preparing(page: Page, url: str) -> None:
     page.get_by_text("have no country code").click()
     picture(page, "numbers")
     page.keyboard.press("Escape")
-    page.get_by_role("button", name="Sheet", exact=True).click()
-    page.get_by_role("menuitem", name="Bring in a newer version").click()
-    page.get_by_label("Newer sheet file").set_input_files(
-        {"name": "november-berth-dues-2.csv", "mimeType": "text/csv", "buffer": newer()}
-    )
-    page.get_by_text("Rows are matched by").wait_for()
-    picture(page, "newer")
-    page.keyboard.press("Escape")
     page.get_by_title("Change what this column is for").nth(1).click()
     picture(page, "column")
     page.keyboard.press("Escape")
-    pasting(page)
+    reading(page)
     page.set_viewport_size({"width": 640, "height": 400})
     picture(page, "small")
     page.set_viewport_size({"width": 1280, "height": 800})
@@ -94,19 +76,26 @@ def preparing(page: Page, url: str) -> None:
     picture(page, "confirmation")
 
 
-def pasting(page: Page) -> None:
-    """A block that was copied from a newer list lies over what stands there."""
-    page.keyboard.press("Alt+s")
-    page.keyboard.press("Control+Home")
-    block = "First name\tMobile\nTobias\t782-555-0112\nMaren\t782-555-0199\nPieter\t709-555-0127"
-    page.evaluate(
-        """block => { const data = new DataTransfer(); data.setData('text/plain', block);
-        document.activeElement.dispatchEvent(new ClipboardEvent('paste', {clipboardData: data, bubbles: true})); }""",
-        block,
-    )
-    page.get_by_role("button", name="Paste over 3 cells").wait_for()
-    picture(page, "paste")
+def reading(page: Page) -> None:
+    """The look, with a few texts read already, and all of them in a table."""
+    page.keyboard.press("Alt+e")
+    page.get_by_label("Texts to read").wait_for()
+    for row in (48, 37, 3, 12, 41):
+        page.get_by_role("heading", name=f"Row {row} ").wait_for()
+        page.keyboard.press("Space")
+    page.get_by_role("heading", name="Row 16 ").wait_for()
+    picture(page, "look")
+    page.keyboard.press("v")
+    page.get_by_role("row").first.wait_for()
+    picture(page, "texts")
+    page.go_back()
+    page.get_by_label("Texts to read").wait_for()
     page.keyboard.press("Escape")
+    page.get_by_role("group", name="Wordings").wait_for()
+    page.get_by_role("button", name="Drawer").click()
+    page.get_by_role("button", name="Second reminder").click()
+    picture(page, "drawer")
+    page.get_by_role("button", name="Close").click()
 
 
 def computing(page: Page, url: str) -> None:
@@ -188,19 +177,9 @@ def sending(page: Page, url: str, program: subprocess.Popen) -> None:
         os.kill(carrier, signal.SIGCONT)
     page.goto(url)
     page.get_by_role("link", name="October shore power").click()
-    with page.expect_download() as saved:
-        page.get_by_role("button", name="Save the marked sheet").click()
-        page.get_by_role("menuitem", name="Marked sheet as CSV").click()
-    marked = saved.value.path().read_bytes()
     page.get_by_role("button", name="Failed 5").click()
     page.get_by_role("row").nth(3).click()
     picture(page, "settled")
-    page.goto(url)
-    page.get_by_label("Sheet file").set_input_files(
-        {"name": "october-once-more.csv", "mimeType": "text/csv", "buffer": marked}
-    )
-    page.get_by_text("What the sheet says of sending").wait_for()
-    picture(page, "sent-already")
 
 
 if __name__ == "__main__":

@@ -181,3 +181,11 @@ def test_a_wording_is_kept_taken_out_for_another_round_renamed_removed_and_broug
     office.call("POST", f"{path}/take", 404, json={"key": own["key"]})
     office.call("POST", f"{one}/restore", 204)
     assert office.call("GET", path)[0]["name"] == "Berth dues"
+
+
+def test_who_writes_is_known_in_the_next_round_and_looked_for_in_its_texts(office, number):
+    path = f"/api/rounds/{number}"
+    assert office.call("GET", path)["sender"] == ""
+    found = office.call("PATCH", path, json={"sender": "Saltmarsh Quay"})
+    assert ("sender", 2) in [(each["check"], each["rows"]) for each in found["findings"]]
+    assert office.call("GET", f"/api/rounds/{office.bring(SHEET)}")["sender"] == "Saltmarsh Quay"

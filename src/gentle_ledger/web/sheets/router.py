@@ -29,6 +29,7 @@ from gentle_ledger.core.sheets.versions import Comparison, compare, key_columns
 from gentle_ledger.core.wording.composer import Composer
 from gentle_ledger.store.rounds import (
     add_round,
+    list_rounds,
     recipe_of,
     round_of,
 )
@@ -181,6 +182,10 @@ def bring_in_sheet(
     now = here.now()
     with here.database.reading() as session:
         made = _recipe_for(here, name, recipe) if like is None else recipe_of(round_of(session, like))
+        if like is None and recipe is None:
+            # Who writes is the same from one round to the next, until somebody says otherwise.
+            last = next((recipe_of(found).sender for found, _ in list_rounds(session)), "")
+            made = made.model_copy(update={"sender": last})
     brought = bring_in_apart(data, name, choice, currency=made.currency)
     if ask and (said := _to_be_seen(brought, choice.worksheet, made)):
         raise SeeFirst(f"{_name_of(name)}: {said}.", "Look at it and bring it in.")
