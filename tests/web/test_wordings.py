@@ -98,6 +98,9 @@ def test_a_level_is_set_for_the_round_and_what_it_holds_is_let_go_with_a_reason(
     assert texts(office, number)[2] == ("Ready", "Hello Ada, $0.00 to pay.", said)
     office.call("PATCH", f"{path}/rows/3/cells", json={"column": "Due", "typed": "-4"})
     assert texts(office, number)[2][0] == "Held", "that is not what the row was let go from"
+    office.call("PATCH", f"{path}/rows/3/cells", json={"column": "Due", "typed": "4"})
+    assert texts(office, number)[2] == ("Ready", "Hello Ada, $4.00 to pay.", ""), "what was mended was not let go"
+    assert office.call("GET", f"{path}/rows/3/standing")["released"] is None
 
 
 def test_the_reason_stands_in_the_ledger_and_in_the_marked_sheet(office, number):

@@ -27,7 +27,9 @@ export default function LookPage() {
   const [chosen, setChosen] = useKept<number | null>(`look/${id}/row`, null);
   const lines = useMemo(() => look?.lines ?? [], [look]);
   const row = lines.some((line) => line.row === chosen) ? chosen : (look?.next_odd ?? lines[0]?.row ?? null);
-  const asked = useText(id, row, look?.version);
+  const here = lines.findIndex((line) => line.row === row);
+  const oddAhead = [...lines.slice(here + 1), ...lines.slice(0, Math.max(0, here))].find((line) => line.odd && !line.seen);
+  const asked = useText(id, row, look?.version, [oddAhead?.row, lines[here + 1]?.row]);
   const text = asked.data?.row === row ? asked.data : undefined;
   const shown = text ?? asked.data;
   const changed = useCallback(() => {

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback } from "react";
+import { useCallback, useEffect } from "react";
 import { api, told, type Look } from "../../api/client.ts";
 
 export type Order = "odd" | "row";
@@ -44,14 +44,23 @@ export function useLook(id: number, order: Order, upto: number) {
   return { look: found.data, error: found.error, refresh, tick };
 }
 
-/** One text as it is read. The one before stays on screen until it has come. */
-export function useText(id: number, row: number | null, version: number | undefined) {
-  return useQuery({
-    queryKey: ["look", id, "text", row, version],
-    enabled: row !== null,
-    queryFn: ({ signal }) =>
-      told(api.GET("/api/rounds/{round_id}/look/{number}", { signal, params: { path: { round_id: id, number: row ?? 1 } } })),
-    placeholderData: keepPreviousData,
-    staleTime: 30_000,
-  });
+/** One text as it is read. The one before stays on screen until it has come; those that may be `next` are asked for. */
+export function useText(id: number, row: number | null, version: number | undefined, next: (number | undefined)[]) {
+  const queries = useQueryClient();
+  const asking = useCallback(
+    (number: number) => ({
+      queryKey: ["text to read", id, number, version],
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        told(api.GET("/api/rounds/{round_id}/look/{number}", { signal, params: { path: { round_id: id, number } } })),
+      staleTime: 30_000,
+    }),
+    [id, version],
+  );
+  const ahead = next.join();
+  const found = useQuery({ ...asking(row ?? 1), enabled: row !== null, placeholderData: keepPreviousData });
+  const came = found.isSuccess && !found.isPlaceholderData;
+  useEffect(() => {
+    for (const number of came ? ahead.split(",").filter(Boolean) : []) void queries.prefetchQuery(asking(Number(number)));
+  }, [came, ahead, queries, asking]);
+  return found;
 }

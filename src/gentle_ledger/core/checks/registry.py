@@ -50,22 +50,29 @@ def run_checks(
     levels: Mapping[str, Level],
     left_out: Collection[int] = (),
     released: Mapping[int, Release] | None = None,
-) -> dict[str, list[Finding]]:
-    """Every finding, by check, in the order of the levels; a check that finds nothing is not there.
+) -> tuple[dict[str, list[Finding]], dict[int, list[Finding]]]:
+    """Every finding, by check, in the order of the levels; and by row what would hold it, had it not been let go.
 
-    A row that is left out is not looked at; a row that one check holds is not looked at by the later ones, so that it
-    is counted once. A released row passes what it was released from.
+    A check that finds nothing is not there. A row that is left out is not looked at; a row that one check holds is not
+    looked at by the later ones, so that it is counted once. A released row passes what it was released from.
     """
     open_rows = [row for row in range(len(view.texts)) if row not in left_out]
     findings: dict[str, list[Finding]] = {}
+    let_go: dict[int, list[Finding]] = {}
     for key, level in levels.items():
         found = list(DECLARED[key].find(view, open_rows))
         if level is Level.MAY_BE_RELEASED and released:
-            found = [each for each in found if each.row not in released or not released[each.row].covers(each)]
+            kept = []
+            for each in found:
+                if each.row in released and released[each.row].covers(each):
+                    let_go.setdefault(each.row, []).append(each)
+                else:
+                    kept.append(each)
+            found = kept
         if not found:
             continue
         findings[key] = found
         if level.holds:
             held = {finding.row for finding in found}
             open_rows = [row for row in open_rows if row not in held]
-    return findings
+    return findings, let_go

@@ -40,7 +40,10 @@ def recipe_from_toml(text: str) -> Recipe:
         why = {"extra_forbidden": "there is no such setting"}.get(
             first["type"], first["msg"].removeprefix("Value error, ")
         )
-        raise RecipeError(f'The recipe cannot be used: "{key}": {why[:1].lower() + why[1:]}.') from fault
+        # In TOML whatever stands below the head of a table belongs to that table.
+        head = first["type"] == "extra_forbidden" and first["loc"][-1] in Recipe.model_fields and len(first["loc"]) > 1
+        remedy = f"Write {first['loc'][-1]} above the first line in square brackets." if head else ""
+        raise RecipeError(f'The recipe cannot be used: "{key}": {why[:1].lower() + why[1:]}.', remedy) from fault
 
 
 def recipe_to_toml(recipe: Recipe) -> str:

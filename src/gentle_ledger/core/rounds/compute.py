@@ -64,6 +64,7 @@ class Computed:
         levels: the checks that were made, in their order, each with what it does.
         by_check, by_row: what the checks say, by check in their order, and by row.
         released: the rows that the clerk let go.
+        let_go: what would hold rows that are let go, by row; none of a row that was mended since.
         history: what went to the round's numbers in other rounds.
     """
 
@@ -106,7 +107,7 @@ class Computed:
         out = set(self._exclusions.left_out)
         self.levels = levels_in(composer.recipe)
         self.released = released or {}
-        self.by_check = run_checks(self.view, self.levels, out | follow, self.released)
+        self.by_check, self.let_go = run_checks(self.view, self.levels, out | follow, self.released)
         self.by_row: dict[int, list[Finding]] = {}
         for finding in chain.from_iterable(self.by_check.values()):
             self.by_row.setdefault(finding.row, []).append(finding)
@@ -150,7 +151,7 @@ class Computed:
             self.marks[row],
             tuple(self.reasons(row)),
             found,
-            release.reason if release and self.marks[row] is PlanMark.READY else None,
+            release.reason if release and lead in self.let_go and self.marks[row] is PlanMark.READY else None,
         )
 
     def choices(self) -> list[Choice]:

@@ -48,10 +48,11 @@ RELEASED = reason_kind("released by hand", "released by hand: {why} (held becaus
 
 def released_by_hand(computed: Computed, row: int) -> Reason | None:
     """Why a row that is ready was let go, and from what; None for one that nothing held."""
-    release = computed.released.get(row)
-    if release is None or computed.marks[row] is not PlanMark.READY:
+    held = computed.let_go.get(row)
+    if not held or computed.marks[row] is not PlanMark.READY:
         return None
-    return RELEASED(why=release.reason or "no reason given", held=listed([said for _, said in release.held if said]))
+    why = computed.released[row].reason or "no reason given"
+    return RELEASED(why=why, held=listed([finding.reason.sentence for finding in held]))
 
 
 def frozen_rows(computed: Computed) -> Iterator[FrozenRow]:
