@@ -107,3 +107,16 @@ def test_the_look_by_the_keyboard_until_all_odd_ones_are_seen(desk, office):
     expect(desk.get_by_role("grid")).to_be_visible()
     hands.press("Alt+e")
     expect(foot).to_contain_text("odd ones are seen")
+
+
+def test_a_replacement_that_saves_parts_at_one_press_and_back_in_one(desk, office):
+    bring_in(desk, office, f"First name,Mobile,Note\nD’Arcy,902-555-0101,{'x' * 80}\nBo,902-555-0102,y\n")
+    write(desk, "Hello ", "{First name}", ", ", "{Note}")
+    desk.get_by_role("button", name="3 parts").click()
+    panel = desk.get_by_role("region", name="What it weighs")
+    expect(panel).to_contain_text("’ (right single quotation mark) can be ': 1 part less · 1 text, in First name")
+    panel.get_by_role("button", name="Replace ’").click()
+    expect(panel).to_contain_text("2 texts in 1 part.")
+    expect(desk.get_by_test_id("slip-text").first).to_contain_text("Hello D'Arcy, xxx")
+    desk.get_by_role("status").get_by_role("button", name="Undo").click()
+    expect(desk.get_by_test_id("slip-text").first).to_contain_text("Hello D’Arcy, xxx")

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.cells.phones import tidy_number
+from gentle_ledger.core.cells.phones import countries_of, country_of, tidy_number
 
 CASES = tomllib.loads((Path(__file__).parent / "cases" / "numbers.toml").read_text())["case"]
 
@@ -50,3 +50,16 @@ def test_example_numbers_of_every_plan(region):
 def test_any_text_ends_in_a_number_or_a_problem(typed):
     found = tidy_number(typed, "CA")
     assert found.e164 or found.problem
+
+
+def test_countries_of_many_numbers_are_those_of_each():
+    """Against the library's own example number of every region there is, and of several in one area code."""
+    examples = [
+        phonenumbers.format_number(found, phonenumbers.PhoneNumberFormat.E164)
+        for region in sorted(phonenumbers.SUPPORTED_REGIONS)
+        for kind in (phonenumbers.PhoneNumberType.MOBILE, phonenumbers.PhoneNumberType.FIXED_LINE)
+        if (found := phonenumbers.example_number_for_type(region, kind))
+    ]
+    numbers = [*examples, "+19025550111", "+12075550111", "+19025550112"]
+    assert len(examples) > 400
+    assert countries_of(numbers) == [country_of(number) for number in numbers]

@@ -100,11 +100,11 @@ export default function LookPage() {
   const toCells = () => document.querySelector<HTMLElement>("[data-cells] [data-cell]")?.focus();
   const actions = useMemo<Action[]>(
     () => [
-      { name: "next-odd", label: "Next odd one", keys: ["Space"], perform: nextOdd },
-      { name: "leave-out", label: "Leave this row out", keys: ["l"], perform: () => keep({ left_out: true }) },
-      { name: "mend", label: "Mend a cell of this row", keys: ["e"], perform: toCells },
-      { name: "order", label: order === "odd" ? "Read by row" : "Read oddest first", keys: ["o"], perform: () => setOrder(order === "odd" ? "row" : "odd") },
-      { name: "table", label: "All texts in a table", keys: ["v"], perform: () => void go(`/rounds/${id}/look/texts`) },
+      { name: "next-odd", label: "Next odd one", keys: ["Space", "Alt n"], perform: nextOdd },
+      { name: "leave-out", label: "Leave this row out", keys: ["l", "Alt x"], perform: () => keep({ left_out: true }) },
+      { name: "mend", label: "Mend a cell of this row", keys: ["e", "Alt m"], perform: toCells },
+      { name: "order", label: order === "odd" ? "Read by row" : "Read oddest first", keys: ["o", "Alt o"], perform: () => setOrder(order === "odd" ? "row" : "odd") },
+      { name: "table", label: "All texts in a table", keys: ["v", "Alt v"], perform: () => void go(`/rounds/${id}/look/texts`) },
       { name: "desk", label: "Back to the desk", perform: back },
     ],
     [nextOdd, keep, order, setOrder, back, go, id],

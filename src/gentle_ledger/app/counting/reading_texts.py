@@ -12,7 +12,7 @@ from gentle_ledger.app.counting.at_hand import RoundAtHand
 from gentle_ledger.app.counting.jobs import Job
 from gentle_ledger.app.marked_sheet import Kind
 from gentle_ledger.app.seal import seal_of
-from gentle_ledger.core.cells.phones import country_of
+from gentle_ledger.core.cells.phones import countries_of
 from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.rounds.compute import Computed, Standing
 from gentle_ledger.core.rounds.fingerprint import fingerprint
@@ -264,7 +264,7 @@ class LookBeforeSending(Job[BeforeSending]):
         return BeforeSending(
             seal_of(computed),
             len({computed.numbers[row].e164 for row in ready}),
-            Counter(country_of(computed.numbers[row].e164) for row in ready).most_common(),
+            Counter(countries_of(computed.numbers[row].e164 for row in ready)).most_common(),
             Counter(computed.wording_name(row) for row in ready).most_common(),
             len(odd),
             len(odd & unseen),

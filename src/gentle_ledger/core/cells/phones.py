@@ -1,7 +1,7 @@
 """Phone numbers: from what was typed to E.164, and whether a text can reach them."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 from functools import lru_cache
@@ -125,6 +125,31 @@ def country_code(region: str) -> int:
 def country_of(e164: str) -> str:
     """The name of the country that a number in E.164 belongs to."""
     return country_name(phonenumbers.region_code_for_number(phonenumbers.parse(e164, None)) or "")
+
+
+_AREA = 5
+"""Characters that tell the country of a number with the code 1: the code, and the area behind it."""
+
+
+def countries_of(numbers: Iterable[str]) -> list[str]:
+    """The same of many numbers: those that begin alike, as far as that tells the country, are read once."""
+    known: dict[str, str] = {}
+    found = []
+    for e164 in numbers:
+        beginning = _beginning(e164)
+        if beginning not in known:
+            known[beginning] = country_of(e164)
+        found.append(known[beginning])
+    return found
+
+
+def _beginning(e164: str) -> str:
+    for digits in (1, 2, 3):
+        regions = phonenumbers.COUNTRY_CODE_TO_REGION_CODE.get(int(e164[1 : 1 + digits]), ())
+        if regions:
+            alone = len(regions) == 1
+            return e164[: 1 + digits] if alone else e164[:_AREA] if e164.startswith("+1") else e164
+    return e164
 
 
 def known_regions() -> frozenset[str]:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from decimal import Decimal
 from functools import cached_property
 
-from gentle_ledger.core.cells.phones import country_of
+from gentle_ledger.core.cells.phones import countries_of, country_of
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.marks import PlanMark
@@ -35,7 +35,7 @@ class PlainCase:
 
     @cached_property
     def _countries(self) -> Counter[str]:
-        return Counter(country_of(number) for row in self._rows if (number := self._computed.numbers[row].e164))
+        return Counter(countries_of(number for row in self._rows if (number := self._computed.numbers[row].e164)))
 
     @cached_property
     def _wordings(self) -> Counter[str | None]:

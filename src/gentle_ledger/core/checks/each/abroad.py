@@ -2,15 +2,12 @@
 
 from collections.abc import Iterator, Sequence
 
-from gentle_ledger.core.cells.phones import country_code, country_of
+from gentle_ledger.core.cells.phones import countries_of, country_code, country_name
 from gentle_ledger.core.cells.reasons import reason_kind
 from gentle_ledger.core.cells.words import count, listed
 from gentle_ledger.core.checks.model import Finding, Level, check
 from gentle_ledger.core.checks.phrases import counted
 from gentle_ledger.core.checks.view import RoundView
-
-FEW = 0.1
-"""Up to this share of rows a number from abroad may be a slip; a figure of ours."""
 
 ABROAD = reason_kind("number from abroad", "the number is read as one of {country}")
 
@@ -25,18 +22,15 @@ def _sentence(findings: Sequence[Finding]) -> str:
     level=Level.LOOK,
     place=90,
     label="abroad",
-    doc="A few numbers are from another country: perhaps a slip, or a code without its +.",
+    doc="A number is of another country than the round's: perhaps a slip, or a code without its +.",
     sentence=_sentence,
 )
 def abroad(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
-    phones = view.composer.phones
-    home = f"+{country_code(view.composer.recipe.region)}"
-
-    def at_home(row: int) -> str:
-        return home if phones.country is None else f"+{country_code(phones.region(row))}"
-
-    found = [row for row in rows if not view.numbers[row].e164.startswith(at_home(row))]
-    # Where many numbers are from elsewhere, that is how the round is.
-    if len(found) <= max(1, FEW * len(rows)):
-        for row in found:
-            yield Finding("abroad", row, ABROAD(country=country_of(view.numbers[row].e164)), view.mobile_column)
+    phones, region = view.composer.phones, view.composer.recipe.region
+    countries = countries_of(view.numbers[row].e164 for row in rows)
+    for row, country in zip(rows, countries, strict=True):
+        home = region if phones.country is None else phones.region(row)
+        away = not view.numbers[row].e164.startswith(f"+{country_code(home)}")
+        # Several countries may share a code.
+        if away or country not in {"", country_name(home)}:
+            yield Finding("abroad", row, ABROAD(country=country), view.mobile_column)
