@@ -3,7 +3,7 @@
 import re
 
 import httpx
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from tests.servers import Harbour
 
@@ -46,6 +46,16 @@ def write(page: Page, *pieces: str) -> None:
             page.keyboard.press("Enter")
         else:
             page.keyboard.type(piece)
+
+
+def write_formula(page: Page, box: Locator, *pieces: str) -> None:
+    """Types a formula; of a piece that begins with a bracket the first column of the list is taken."""
+    box.click()
+    for piece in pieces:
+        page.keyboard.type(piece)
+        if piece.startswith("{"):
+            page.locator(".cm-tooltip-autocomplete li").first.wait_for()
+            page.keyboard.press("Enter")
 
 
 def prepare(page: Page, office: Harbour, text: str, every: float) -> int:

@@ -2,7 +2,7 @@
 
 from playwright.sync_api import expect
 
-from tests.browser.steps import bring_in, open_menu, write
+from tests.browser.steps import bring_in, open_menu, write, write_formula
 
 RAW = """\
 First name,Mobile,Berth,Class,Length (m),Metered (kWh),Paid
@@ -13,13 +13,7 @@ Cal,902-555-0112,C16,B,7,0,100
 
 
 def formula(page, *pieces):
-    box = page.locator(".formula .cm-content")
-    box.click()
-    for piece in pieces:
-        page.keyboard.type(piece)
-        if piece.startswith("{"):
-            page.locator(".cm-tooltip-autocomplete li").first.wait_for()
-            page.keyboard.press("Enter")
+    write_formula(page, page.locator(".formula .cm-content"), *pieces)
 
 
 def test_amounts_links_and_rules_from_a_raw_sheet(desk, office):

@@ -3,7 +3,7 @@
 from playwright.sync_api import expect
 
 from tests.browser.keys import Hands
-from tests.browser.steps import bring_in, write
+from tests.browser.steps import bring_in, write, write_formula
 
 LATE = """\
 First name,Mobile,Due,Days late
@@ -14,13 +14,7 @@ Ada,902-555-0103,0,2
 
 
 def condition(page, label, *pieces):
-    box = page.get_by_label(label).and_(page.locator(".cm-content"))
-    box.click()
-    for piece in pieces:
-        page.keyboard.type(piece)
-        if piece.startswith("{"):
-            page.locator(".cm-tooltip-autocomplete li").first.wait_for()
-            page.keyboard.press("Enter")
+    write_formula(page, page.get_by_label(label).and_(page.locator(".cm-content")), *pieces)
 
 
 def slip_of(page, row):

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.columns import evaluation
 from gentle_ledger.core.columns.by_row import ByRow
-from gentle_ledger.core.columns.evaluation import evaluate
+from gentle_ledger.core.columns.evaluated import evaluate
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.recipe.model import ColumnSettings, LeaveOutRule, Recipe
 from gentle_ledger.core.recipe.toml import recipe_from_toml

@@ -16,7 +16,7 @@ from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.cells.order import Order
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.checks.release import ANYTHING, Release
-from gentle_ledger.core.columns.evaluation import evaluate
+from gentle_ledger.core.columns.evaluated import evaluate
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.recipe.combine import Aggregate
 from gentle_ledger.core.recipe.model import ColumnSettings, CombineSettings, LeaveOutRule, Recipe

@@ -6,7 +6,7 @@ import pytest
 
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.columns.display import CellExplainer
-from gentle_ledger.core.columns.evaluation import evaluate
+from gentle_ledger.core.columns.evaluated import evaluate
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.formulas.explain import unit_of
 from gentle_ledger.core.formulas.starting_points import STARTING_POINTS

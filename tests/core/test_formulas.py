@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gentle_ledger.core.cells.roles import Role
-from gentle_ledger.core.columns.evaluation import evaluate
+from gentle_ledger.core.columns.evaluated import evaluate
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.formulas.functions import BY_NAME, FUNCTIONS
 from gentle_ledger.core.formulas.parse import MOST_CHARACTERS, FormulaError

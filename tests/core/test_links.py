@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gentle_ledger.core.cells.roles import Role
-from gentle_ledger.core.columns.evaluation import evaluate
+from gentle_ledger.core.columns.evaluated import evaluate
 from gentle_ledger.core.columns.links import link_host, link_template
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.formulas.parse import FormulaError

@@ -59,7 +59,7 @@ def test_each_row_reads_the_first_wording_whose_condition_is_true():
 
 def test_a_field_of_the_rows_own_wording_holds_it():
     rows = [(name, mobile, due, "", "1", "no") for name, mobile, due, *_ in ROWS[:1]] + ROWS[3:4]
-    assert [found.marks for found in [computed(rows)]] == [["Held", "Ready"]]
+    assert computed(rows).marks == ["Held", "Ready"]
 
 
 def test_all_texts_at_once_are_the_texts_one_by_one():

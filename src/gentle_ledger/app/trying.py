@@ -6,7 +6,8 @@ from gentle_ledger.app.commands.columns import Formula
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.app.settings import NotUsable
 from gentle_ledger.core.cells.unreadable import Unreadable
-from gentle_ledger.core.columns.evaluation import Evaluation, evaluate
+from gentle_ledger.core.columns.evaluated import evaluate
+from gentle_ledger.core.columns.evaluation import Evaluation
 from gentle_ledger.core.recipe.model import ColumnSettings
 
 _NAMELESS = "\u2060"

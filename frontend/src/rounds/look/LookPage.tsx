@@ -64,12 +64,9 @@ export default function LookPage() {
   );
   const nextOdd = useCallback(() => {
     leave();
-    const at = lines.findIndex((line) => line.row === row);
-    const after = [...lines.slice(at + 1), ...lines.slice(0, Math.max(0, at))].find((line) => line.odd && !line.seen);
-    const plain = lines.slice(at + 1).find((line) => !line.seen);
-    const next = after ?? plain;
+    const next = oddAhead ?? lines.slice(here + 1).find((line) => !line.seen);
     if (next) setChosen(next.row);
-  }, [leave, lines, row, setChosen]);
+  }, [leave, lines, here, oddAhead, setChosen]);
   const back = useCallback(() => {
     leave();
     void go(`/rounds/${id}`);
@@ -196,7 +193,7 @@ export default function LookPage() {
                     </Button>
                   )}
                   <Button kind="act" className="ml-auto" onClick={nextOdd}>
-                    {odd > (lines.find((l) => l.row === row && l.odd && !l.seen) ? 1 : 0) ? "Next odd one" : "Next one"} <Key>Space</Key>
+                    {oddAhead ? "Next odd one" : "Next one"} <Key>Space</Key>
                   </Button>
                 </div>
               </>

@@ -14,7 +14,7 @@ from gentle_ledger.core.cells.cell import column_key
 from gentle_ledger.core.cells.order import Order
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.roles import Role
-from gentle_ledger.core.columns.evaluation import evaluate
+from gentle_ledger.core.columns.evaluated import evaluate
 from gentle_ledger.core.columns.sent_before import answered
 from gentle_ledger.core.recipe.model import MOST_CHARACTERS, ColumnSettings, Recipe
 from gentle_ledger.core.wording.renaming import renamed, without

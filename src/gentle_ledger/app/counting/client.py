@@ -13,7 +13,7 @@ from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.app.superseded import Superseded
 from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.columns.combining import Groups
-from gentle_ledger.core.columns.evaluation import evaluate
+from gentle_ledger.core.columns.evaluated import evaluate
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.history import read_so_far
 

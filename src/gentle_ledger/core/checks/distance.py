@@ -1,6 +1,7 @@
 """How far a figure is from the others."""
 
 import math
+import statistics
 from collections.abc import Sequence
 
 FAR = 3.5
@@ -27,10 +28,10 @@ class Spread:
     def __init__(self, figures: Sequence[float]) -> None:
         if not figures:
             raise ValueError("There is no middle of no figures.")
-        kept = sorted(map(_within, figures))
-        self.median = _median(kept)
-        away = sorted(abs(figure - self.median) for figure in kept)
-        self._unit = _median(away) / _OF_NORMAL or _OF_NORMAL_MEAN * math.fsum(away) / len(away)
+        kept = [_within(figure) for figure in figures]
+        self.median = statistics.median(kept)
+        away = [abs(figure - self.median) for figure in kept]
+        self._unit = statistics.median(away) / _OF_NORMAL or _OF_NORMAL_MEAN * math.fsum(away) / len(away)
 
     def score(self, figure: float) -> float:
         """The modified z-score of a figure; 0 where all figures are the same and this one as well."""
@@ -43,8 +44,3 @@ class Spread:
 def _within(figure: float) -> float:
     """What is beyond all measure counts as the outermost figure there is: nothing can be told of infinities."""
     return max(-_OUTERMOST, min(_OUTERMOST, figure))
-
-
-def _median(ordered: Sequence[float]) -> float:
-    middle = len(ordered) // 2
-    return ordered[middle] if len(ordered) % 2 else (ordered[middle - 1] + ordered[middle]) / 2

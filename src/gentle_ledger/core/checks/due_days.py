@@ -1,7 +1,7 @@
 """Days in a text: which they are, and whether something is due on them."""
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from datetime import date
 from functools import lru_cache
 from itertools import pairwise
@@ -10,6 +10,7 @@ from babel import Locale
 
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.checks.view import RoundView
+from gentle_ledger.core.formulas.values import day_of
 from gentle_ledger.core.wording.bound import BoundWording
 from gentle_ledger.core.wording.parse import Field
 
@@ -18,12 +19,19 @@ _DUE = re.compile(r"\b(due|pay|payable|deadline|until|by|before|no later than)\b
 _DUE_COLUMN = re.compile(r"\b(due|pay|payable|deadline|until)\b", re.IGNORECASE)
 
 
-def days_of(view: RoundView, rows: Sequence[int]) -> Iterator[tuple[int, int, date]]:
-    """Each row with a day of its text, and the position of the column that it is from."""
+def first_days(
+    view: RoundView, rows: Sequence[int], odd: Callable[[int, int, date], bool]
+) -> Iterator[tuple[int, str, date]]:
+    """Each row with the first odd day of its text, and the column that it is from.
+
+    `odd` is asked about a row, the position of a column, and the day that the row's text has of it.
+    """
+    told = set[int]()
     for position, days in view.days():
         for row in rows:
-            if (day := days[row]) is not None:
-                yield row, position, day
+            if row not in told and (found := days[row]) is not None and odd(row, position, day := day_of(found)):
+                told.add(row)
+                yield row, view.composer.columns.names[position], day
 
 
 def due_columns(view: RoundView, wording: BoundWording) -> frozenset[int]:

@@ -1,7 +1,7 @@
 """Ready-made formulas in the trade's words. Each fills in a formula that is seen and can be changed."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from gentle_ledger.core.cells.cell import column_key
@@ -10,13 +10,13 @@ from gentle_ledger.core.cells.roles import Role
 
 @dataclass(frozen=True, slots=True)
 class Slot:
-    """A column the formula needs: `name` stands in it, and `words` are what such columns are called.
+    """A column that a formula or a wording needs: `name` stands in it, and `words` are what such columns are called.
 
-    Common practice, no source.
+    `role` is what the column has to be for; None takes any. Common practice, no source.
     """
 
     name: str
-    role: Role
+    role: Role | None
     words: str
 
 
@@ -47,21 +47,21 @@ class StartingPoint:
         formula = self.formula
         taken: set[str] = set()
         for slot in self.slots:
-            found = _fitting(slot, names, roles, taken)
+            found = fitting(slot, names, roles, taken)
             if found:
                 taken.add(found)
                 formula = formula.replace(f"{{{slot.name}}}", f"{{{found}}}")
         return formula
 
 
-def _fitting(slot: Slot, names: Sequence[str], roles: Sequence[Role], taken: set[str]) -> str | None:
+def fitting(slot: Slot, names: Sequence[str], roles: Sequence[Role], taken: Collection[str] = ()) -> str | None:
     """The column whose name has most of the slot's words, the earlier words counting more; its role has to fit."""
     wanted = slot.words.split()
     best: tuple[int, str] | None = None
     for name, role in zip(names, roles, strict=True):
         words = set(re.findall(r"[^\W\d_]+", column_key(name)))
         score = max((len(wanted) - i for i, word in enumerate(wanted) if word in words), default=0)
-        fits = role is slot.role or (slot.role is Role.NUMBER and role is Role.MONEY)
+        fits = slot.role in {None, role} or (slot.role is Role.NUMBER and role is Role.MONEY)
         if score and fits and name not in taken and (best is None or score > best[0]):
             best = (score, name)
     return best[1] if best else None

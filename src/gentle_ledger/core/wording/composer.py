@@ -10,7 +10,8 @@ from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.columns.by_row import ByRow
 from gentle_ledger.core.columns.combining import Groups
 from gentle_ledger.core.columns.display import CellExplainer
-from gentle_ledger.core.columns.evaluation import Column, evaluate
+from gentle_ledger.core.columns.evaluated import evaluate
+from gentle_ledger.core.columns.evaluation import Column
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.formulas.values import Wrong
 from gentle_ledger.core.recipe.model import Recipe

@@ -1,11 +1,11 @@
 """Wordings kept for other rounds: those that ship, the fields that one needs, and the columns that they may mean."""
 
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from gentle_ledger.core.cells.cell import column_key
 from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.formulas.starting_points import Slot, fitting
 from gentle_ledger.core.wording.parse import parse_wording
 
 
@@ -64,22 +64,18 @@ SHIPPED = (
 """Courteous and plain, each within two parts with values of usual length."""
 
 
-@dataclass(frozen=True, slots=True)
-class Meant:
-    """What a field is usually called besides its own name, and what such a column is for (common practice)."""
-
-    role: Role | None
-    words: str
-
-
-_MEANT = {
-    "first name": Meant(Role.NAME, "first given forename name"),
-    "amount": Meant(Role.MONEY, "due balance amount total charge open owed"),
-    "due date": Meant(Role.DATE, "due payable deadline until date"),
-    "day": Meant(Role.DATE, "lift day date on"),
-    "berth": Meant(None, "berth mooring slip"),
-    "boat": Meant(None, "boat vessel yacht"),
+_USUAL = {
+    column_key(slot.name): slot
+    for slot in (
+        Slot("First name", Role.NAME, "first given forename name"),
+        Slot("Amount", Role.MONEY, "due balance amount total charge open owed"),
+        Slot("Due date", Role.DATE, "due payable deadline until date"),
+        Slot("Day", Role.DATE, "lift day date on"),
+        Slot("Berth", None, "berth mooring slip"),
+        Slot("Boat", None, "boat vessel yacht"),
+    )
 }
+"""What the fields of wordings are usually called besides their own names."""
 
 
 def fields_needed(text: str) -> list[str]:
@@ -93,17 +89,8 @@ def fields_needed(text: str) -> list[str]:
 def column_for(field: str, names: Sequence[str], roles: Sequence[Role]) -> str | None:
     """The column that a field may mean: that of its name, or one that is usually called so. It is only proposed."""
     own = next((name for name in names if column_key(name) == column_key(field)), None)
-    meant = _MEANT.get(column_key(field))
-    if own is not None or meant is None:
-        return own
-    wanted = meant.words.split()
-    best: tuple[int, str] | None = None
-    for name, role in zip(names, roles, strict=True):
-        words = set(re.findall(r"[^\W\d_]+", column_key(name)))
-        score = max((len(wanted) - at for at, word in enumerate(wanted) if word in words), default=0)
-        if score and role is (meant.role or role) and (best is None or score > best[0]):
-            best = (score, name)
-    return best[1] if best else None
+    slot = _USUAL.get(column_key(field))
+    return own if own is not None or slot is None else fitting(slot, names, roles)
 
 
 def with_columns(text: str, columns: Mapping[str, str]) -> str:

@@ -1,11 +1,10 @@
 """A day in the text is far ahead."""
 
 from collections.abc import Iterator, Sequence
-from datetime import date
 
 from gentle_ledger.core.cells.reasons import reason_kind
 from gentle_ledger.core.cells.words import count
-from gentle_ledger.core.checks.due_days import days_of
+from gentle_ledger.core.checks.due_days import first_days
 from gentle_ledger.core.checks.model import Finding, Level, check
 from gentle_ledger.core.checks.view import RoundView
 
@@ -28,10 +27,9 @@ def _sentence(findings: Sequence[Finding]) -> str:
     sentence=_sentence,
 )
 def far_day(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
-    today, told = view.today, set[int]()
-    for row, position, day in days_of(view, rows) if today else ():
-        ahead = (date(day.year, day.month, day.day) - today).days if today else 0
-        if row not in told and ahead > FAR_DAYS:
-            told.add(row)
-            column = view.composer.columns.names[position]
-            yield Finding("far day", row, FAR_AHEAD(column=column, day=f"{day:%Y-%m-%d}", days=ahead), column)
+    today = view.today
+    if today is None:
+        return
+    for row, column, day in first_days(view, rows, lambda _row, _at, day: (day - today).days > FAR_DAYS):
+        ahead = (day - today).days
+        yield Finding("far day", row, FAR_AHEAD(column=column, day=f"{day:%Y-%m-%d}", days=ahead), column)

@@ -1,11 +1,10 @@
 """A day in the text is over."""
 
 from collections.abc import Iterator, Sequence
-from datetime import date
 
 from gentle_ledger.core.cells.reasons import reason_kind
 from gentle_ledger.core.cells.words import count
-from gentle_ledger.core.checks.due_days import days_of
+from gentle_ledger.core.checks.due_days import first_days
 from gentle_ledger.core.checks.model import Finding, Level, check
 from gentle_ledger.core.checks.view import RoundView
 
@@ -25,9 +24,8 @@ def _sentence(findings: Sequence[Finding]) -> str:
     sentence=_sentence,
 )
 def past_day(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
-    today, told = view.today, set[int]()
-    for row, position, day in days_of(view, rows) if today else ():
-        if row not in told and today and date(day.year, day.month, day.day) < today:
-            told.add(row)
-            column = view.composer.columns.names[position]
-            yield Finding("past day", row, PAST(column=column, day=f"{day:%Y-%m-%d}"), column)
+    today = view.today
+    if today is None:
+        return
+    for row, column, day in first_days(view, rows, lambda _row, _at, day: day < today):
+        yield Finding("past day", row, PAST(column=column, day=f"{day:%Y-%m-%d}"), column)
