@@ -35,7 +35,7 @@ from gentle_ledger.app.superseded import Superseded
 from gentle_ledger.app.trying import try_on_all_rows
 from gentle_ledger.core.recipe.toml import recipe_from_toml
 from gentle_ledger.core.rounds.compute import compute_round
-from gentle_ledger.core.rounds.frozen import frozen_rows
+from gentle_ledger.core.rounds.frozen import frozen_rows, those_to_go
 from gentle_ledger.core.rounds.marks import PlanMark
 from gentle_ledger.core.sheets.bring_in import bring_in
 from gentle_ledger.store.database import Database
@@ -135,10 +135,10 @@ def test_what_is_counted_elsewhere_is_what_is_computed_here(ledger, recipe):
     assert (found.texts, found.parts) == (len(here.ready), here.ready_parts)
     assert ask(opened, LookAtRows([4, 0, 3])) == [here.standing(row) for row in (4, 0, 3)]
     before = ask(opened, LookBeforeSending({}))
-    assert (before.seal, before.worth_reading) == (seal_of(here), here.worth_reading)
+    assert (before.seal, before.worth_reading) == (seal_of(here, here.ready), here.worth_reading(here.ready))
     frozen = ask(opened, FreezeRows())
     assert (frozen.version, frozen.rows) == (opened.version, list(frozen_rows(here)))
-    assert seal_of_frozen(frozen.rows) == before.seal
+    assert seal_of_frozen(those_to_go(frozen.rows)) == before.seal
     assert ask(opened, GroupRows()) == here.composer.groups
     assert ask(opened, SortNumbers()) == batches_in(opened)
     written = Formula(formula="{Due} * 2")

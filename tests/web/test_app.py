@@ -45,7 +45,7 @@ def test_policy_headers(office):
         ("PATCH", "/api/rounds/1/rows/3", {"released": True, "reason": "sure"}, 404, "cannot be released"),
         ("POST", "/api/rounds/1/pause", None, 409, "not sending"),
         ("POST", "/api/rounds/1/start", {"seal": "stale"}, 409, "Something changed"),
-        ("POST", "/api/rounds/1/again", {"which": "failed", "texts": 1}, 409, "0 texts now"),
+        ("POST", "/api/rounds/1/again", {"which": "failed", "texts": 1}, 409, "was not started"),
     ],
 )
 def test_problems_are_sentences(office, method, path, body, status, says):

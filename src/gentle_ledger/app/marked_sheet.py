@@ -83,7 +83,7 @@ def _sent(session: Session, round_id: int, composer: Composer, cells_of: CellsOf
     wanted = select(Message).where(Message.round_id == round_id).order_by(Message.row)
     for message in session.scalars(wanted.execution_options(yield_per=2_000)):
         row = row_of_number(message.row)
-        reached = message.mark not in {Mark.HELD, Mark.LEFT_OUT, Mark.TO_GO}
+        reached = message.mark not in {Mark.READY, Mark.HELD, Mark.LEFT_OUT, Mark.TO_GO}
         yield MarkedRow(
             (*cells_of(row), *(value(row) for value in more)),
             message.mark,

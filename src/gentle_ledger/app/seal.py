@@ -7,14 +7,14 @@ from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.frozen import FrozenRow
 
 
-def seal_of(computed: Computed) -> str:
-    """Of exactly what would be sent: every ready row's number and text, in order (SHA-256, FIPS 180-4)."""
-    return _seal((row, computed.numbers[row].e164, computed.texts[row]) for row in computed.ready)
+def seal_of(computed: Computed, rows: Iterable[int]) -> str:
+    """Of exactly what would be sent: number and text of each of these rows (from 0), in order (SHA-256, FIPS 180-4)."""
+    return _seal((row, computed.numbers[row].e164, computed.texts[row]) for row in rows)
 
 
 def seal_of_frozen(rows: Iterable[FrozenRow]) -> str:
-    """The same of the rows as they would be written down."""
-    return _seal((frozen.row, frozen.number, frozen.text) for frozen in rows if frozen.goes)
+    """The same of rows as they would be written down."""
+    return _seal((frozen.row, frozen.number, frozen.text) for frozen in rows)
 
 
 def _seal(texts: Iterable[tuple[int, str, str]]) -> str:

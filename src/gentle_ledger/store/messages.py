@@ -31,9 +31,19 @@ class StepRefused(LedgerError):
     status = 409
 
 
-def freeze(session: Session, found: Round, frozen_rows: Iterable[FrozenRow], at: datetime) -> None:
-    """Writes down every row's number, text and mark, and starts the round. Nothing computed changes after this."""
+def freeze(
+    session: Session,
+    found: Round,
+    frozen_rows: Iterable[FrozenRow],
+    at: datetime,
+    going: Iterable[FrozenRow] | None = None,
+) -> None:
+    """Writes down every row's number, text and mark, and starts the round. Nothing computed changes after this.
+
+    `going` are the rows whose own texts are to be sent, where not every ready one is; the others stay Ready.
+    """
     rows = list(frozen_rows)
+    chosen = {frozen.row for frozen in (rows if going is None else going)}
     session.execute(
         insert(Message),
         [
@@ -45,7 +55,7 @@ def freeze(session: Session, found: Round, frozen_rows: Iterable[FrozenRow], at:
                 "text": frozen.text,
                 "parts": frozen.parts,
                 "with_row": None if frozen.bears == frozen.row else number_of_row(frozen.bears),
-                "mark": frozen.mark.kept,
+                "mark": frozen.mark.once_started(chosen=frozen.bears in chosen),
                 **_reasons(frozen.reasons),
                 "may_retry": False,
                 "tries": 0,
@@ -216,7 +226,7 @@ def texts_of(session: Session, round_id: int) -> dict[Mark, int]:
 
 def marks_in_order(session: Session, round_id: int) -> list[Mark]:
     """The marks of the texts that go, went or failed, in the sheet's order: the strokes of the tally."""
-    still = (Mark.HELD, Mark.LEFT_OUT)
+    still = (Mark.READY, Mark.HELD, Mark.LEFT_OUT)
     wanted = select(Message.mark).where(Message.round_id == round_id, Message.mark.not_in(still), _BEARS_ITS_TEXT)
     return [Mark(mark) for mark in session.scalars(wanted.order_by(Message.row))]
 
@@ -261,3 +271,15 @@ def stop_what_is_to_go(session: Session, round_id: int, at: datetime) -> None:
 def stopped_before_turn(session: Session, round_id: int) -> list[Message]:
     """The texts that Stop left out."""
     return [message for message in with_mark(session, Mark.LEFT_OUT, round_id) if message.reason_code == STOPPED.code]
+
+
+def not_chosen(session: Session, round_id: int) -> list[Message]:
+    """The texts that were ready when sending started, and were not among those chosen to go."""
+    return with_mark(session, Mark.READY, round_id)
+
+
+def bearing_rows(session: Session, round_id: int, rows: Collection[RowNumber]) -> set[RowNumber]:
+    """The rows (from 1) whose texts some rows go in: themselves, or those they were combined into."""
+    wanted = select(Message.row, Message.with_row).where(Message.round_id == round_id)
+    bearers = {row: with_row or row for row, with_row in session.execute(wanted)}
+    return {bearers[row] for row in rows if row in bearers}

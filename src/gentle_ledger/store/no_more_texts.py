@@ -48,7 +48,9 @@ def note(session: Session, number: str, on: date, how: str, at: datetime) -> tup
     session.add(found)
     session.flush()
     waiting = session.scalars(
-        select(Message).where(Message.address == number, Message.mark == Mark.TO_GO, Message.with_row.is_(None))
+        select(Message).where(
+            Message.address == number, Message.mark.in_((Mark.TO_GO, Mark.READY)), Message.with_row.is_(None)
+        )
     ).all()
     return found, sum(gives_way(session, message, at) for message in waiting)
 

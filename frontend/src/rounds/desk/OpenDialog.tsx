@@ -13,10 +13,11 @@ const NewerDialog = lazy(() => import("./NewerDialog.tsx"));
 export type Opened =
   | { kind: "numbers" }
   | { kind: "newer"; file?: File }
-  | { kind: "send" }
+  /** `rows` are those that are chosen; null for all. */
+  | { kind: "send"; rows: number[] | null }
   | { kind: "paste"; body: PasteIn };
 
-type Props = { opened: Opened | null; desk: Desk; commands: Commands; onRow: (row: number) => void; onClose: () => void };
+type Props = { opened: Opened | null; desk: Desk; commands: Commands; onRow: (row: number) => void; onNewer: () => void; onClose: () => void };
 
 /** The one dialog that lies over the desk, if any; it is loaded when it is first opened. */
 export const OpenDialog = (props: Props) => (
@@ -25,7 +26,7 @@ export const OpenDialog = (props: Props) => (
   </Suspense>
 );
 
-function Dialog({ opened, desk, commands, onRow, onClose }: Props) {
+function Dialog({ opened, desk, commands, onRow, onNewer, onClose }: Props) {
   const notices = useNotices();
   const go = useNavigate();
   if (opened?.kind === "numbers")
@@ -50,6 +51,7 @@ function Dialog({ opened, desk, commands, onRow, onClose }: Props) {
         onClose={onClose}
         onTaken={(found) => {
           onClose();
+          onNewer();
           commands.show(found);
           notices.done(`The newer version is taken: ${counted(found.rows, "row")}.`);
         }}
@@ -59,6 +61,7 @@ function Dialog({ opened, desk, commands, onRow, onClose }: Props) {
     return (
       <SendDialog
         roundId={desk.id}
+        rows={opened.rows}
         onClose={onClose}
         onRead={() => void go(`/rounds/${desk.id}/look`)}
         onStarted={(found) => {

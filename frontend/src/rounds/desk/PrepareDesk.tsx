@@ -11,6 +11,7 @@ import { PanelPaper } from "../compute/PanelPaper.tsx";
 import { Dock } from "../dock/Dock.tsx";
 import type { Journey } from "../grid/hand.ts";
 import type { Blocks } from "../grid/useBlocks.ts";
+import { useChosen } from "../grid/useChosen.ts";
 import { SlipPanel } from "../slip/SlipPanel.tsx";
 import { useWording } from "../wording/useWording.ts";
 import { REST } from "../wording/rest.ts";
@@ -121,6 +122,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
   );
   const undo = useCallback(() => commands.undo(settled()), [commands, settled]);
   const redo = useCallback(() => commands.redo(settled()), [commands, settled]);
+  const choosing = useChosen(desk, String(desk.version));
   const blocks = useMemo<Blocks>(
     () => ({
       change: commands.changeCells,
@@ -177,6 +179,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
             onFormula={openFormula}
             onMend={commands.mend}
             blocks={blocks}
+            choosing={choosing}
             rowComes={rowComes}
           >
             <UndoButtons desk={desk} onUndo={() => void undo()} onRedo={() => void redo()} onWalk={(which, upto) => void commands.walk(which, upto, settled())} />
@@ -230,14 +233,15 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
           roundId={desk.id}
           pace={desk.pace}
           estimate={desk.estimate}
+          choosing={choosing}
           counting={!!newer}
           first={wording.behind !== null ? "Choose the wording first" : ""}
           onPace={(pace) => commands.setUp({ pace })}
-          onSend={() => setOpened({ kind: "send" })}
+          onSend={() => setOpened({ kind: "send", rows: choosing.rows.length ? choosing.rows : null })}
           onWeight={() => setPanel({ kind: "weight" })}
         />
       )}
-      <OpenDialog opened={opened} desk={desk} commands={commands} onRow={chooseRow} onClose={() => setOpened(null)} />
+      <OpenDialog opened={opened} desk={desk} commands={commands} onRow={chooseRow} onNewer={choosing.none} onClose={() => setOpened(null)} />
       <Dropped title={desk.title} onNewer={(file) => setOpened({ kind: "newer", file })} />
     </>
   );

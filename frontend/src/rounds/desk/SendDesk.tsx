@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Desk } from "../../api/client.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
 import { Button } from "../../ui/Button.tsx";
@@ -8,7 +8,9 @@ import { useNotices } from "../../ui/notices.tsx";
 import { useTitle } from "../../ui/useTitle.ts";
 import type { Blocks } from "../grid/useBlocks.ts";
 import { SlipPanel } from "../slip/SlipPanel.tsx";
+import { useChosen } from "../grid/useChosen.ts";
 import { Settle, type Again } from "../tally/Settle.tsx";
+import { StillReady } from "../tally/StillReady.tsx";
 import { StopButton } from "../tally/StopButton.tsx";
 import { TallyPanel } from "../tally/TallyPanel.tsx";
 import { useTally } from "../tally/useTally.ts";
@@ -23,6 +25,8 @@ import { useEndedFilter } from "./useEndedFilter.ts";
 import { useRow } from "./useRow.ts";
 import { useRowActions } from "./useRowActions.ts";
 import { useRowFinder } from "./useRowFinder.ts";
+
+const SendDialog = lazy(() => import("../dock/SendDialog.tsx"));
 
 const nothing = () => undefined;
 
@@ -42,6 +46,8 @@ export function SendDesk({ desk }: { desk: Desk }) {
     if (tally && tally.version > desk.version) refresh();
   }, [tally, desk.version, refresh]);
   const { slip, standing } = useRow(desk.id, state.row, stamp);
+  const choosing = useChosen(desk, stamp);
+  const [sending, setSending] = useState<number[] | "all" | null>(null);
 
   const active = tally?.stage === "sending" || tally?.stage === "paused";
   const over = tally?.stage === "finished" || tally?.stage === "stopped";
@@ -56,7 +62,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
     first.current = false;
   }, [going]);
   const n = (mark: string) => tally?.texts.find((c) => c.mark === mark)?.rows ?? 0;
-  const all = tally?.texts.reduce((sum, c) => sum + (["Held", "Left out"].includes(c.mark) ? 0 : c.rows), 0) ?? 0;
+  const all = tally?.texts.reduce((sum, c) => sum + (["Ready", "Held", "Left out"].includes(c.mark) ? 0 : c.rows), 0) ?? 0;
   const view = tally ? `${tally.stage}, ${figure(n("Sent"))} of ${figure(all)} sent${n("Failed") ? `, ${figure(n("Failed"))} failed` : ""}` : desk.stage;
   useTitle(`${desk.title}: ${view}`);
   useEndedFilter(state.filter, desk, tally?.counts ?? desk.counts, dispatch);
@@ -133,6 +139,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
           onFormula={nothing}
           onMend={nothing}
           blocks={blocks}
+          choosing={choosing}
         />
         <div className="desk-right">
           <SlipPanel
@@ -160,9 +167,35 @@ export function SendDesk({ desk }: { desk: Desk }) {
               onFailed={() => dispatch({ type: "mark chosen", mark: "Failed" })}
             />
           )}
+          {tally && tally.ready > 0 && (
+            <StillReady
+              ready={tally.ready}
+              chosen={choosing.rows.length ? (choosing.sum?.texts ?? 0) : null}
+              paused={tally.stage === "paused"}
+              onShow={() => dispatch({ type: "mark chosen", mark: "Ready" })}
+              onChosen={() => setSending(choosing.rows)}
+              onAll={() => setSending("all")}
+            />
+          )}
         </div>
       </div>
       <Dropped title={desk.title} onNewer={null} />
+      {sending && (
+        <Suspense>
+          <SendDialog
+            roundId={desk.id}
+            rows={sending === "all" ? null : sending}
+            later
+            onClose={() => setSending(null)}
+            onStarted={(found) => {
+              setSending(null);
+              choosing.none();
+              commands.seen(found);
+              focusSoon("heading");
+            }}
+          />
+        </Suspense>
+      )}
     </main>
   );
 }

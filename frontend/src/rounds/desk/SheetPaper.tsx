@@ -4,6 +4,7 @@ import type { Blocks } from "../grid/useBlocks.ts";
 import type { Journey } from "../grid/hand.ts";
 import { Grid } from "../grid/Grid.tsx";
 import { GridBar } from "../grid/GridBar.tsx";
+import type { Choosing } from "../grid/useChosen.ts";
 import type { DeskAction, DeskState } from "./state.ts";
 
 type Props = {
@@ -22,13 +23,14 @@ type Props = {
   onFormula: (column: ColumnOut) => void;
   onMend: (row: number, column: string, typed: string, was: string) => void;
   blocks: Blocks;
+  choosing: Choosing;
   /** The way to a row that is being added; null at other times. */
   rowComes?: RefObject<Journey | null>;
   children?: ReactNode;
 };
 
 /** The sheet with the bar above it, in which its rows are filtered and found. */
-export function SheetPaper({ desk, counts, state, dispatch, stamp, follow = null, following = null, search, children, ...on }: Props) {
+export function SheetPaper({ desk, counts, state, dispatch, stamp, follow = null, following = null, search, choosing, children, ...on }: Props) {
   const words = useDeferredValue(state.filter.words);
   const onCell = useCallback((row: number, column: string | null) => dispatch({ type: "cell chosen", row, column }), [dispatch]);
   const finding = desk.findings.find((f) => f.check === state.filter.finding);
@@ -73,6 +75,8 @@ export function SheetPaper({ desk, counts, state, dispatch, stamp, follow = null
         column={state.column}
         follow={follow}
         onCell={onCell}
+        chosenRows={choosing.chosen}
+        onChosenRows={choosing.choose}
         {...on}
       />
     </section>

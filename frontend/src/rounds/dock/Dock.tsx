@@ -1,13 +1,16 @@
 import type { Estimate, Pace } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
-import { counted, moment } from "../../ui/format.ts";
+import { counted, figure, moment } from "../../ui/format.ts";
 import { useProgress } from "../desk/useProgress.ts";
+import type { Choosing } from "../grid/useChosen.ts";
 import { PaceSentence } from "./PaceSentence.tsx";
 
 type Props = {
   roundId: number;
   pace: Pace;
   estimate: Estimate;
+  /** The rows that are chosen; without any, all go. */
+  choosing: Choosing;
   counting: boolean;
   /** What has to be decided first; "" when nothing has. */
   first: string;
@@ -17,9 +20,11 @@ type Props = {
 };
 
 /** The pace, what it adds up to, and the one button that says exactly what it will do. */
-export function Dock({ roundId, pace, estimate, counting, first, onPace, onSend, onWeight }: Props) {
+export function Dock({ roundId, pace, estimate, choosing, counting, first, onPace, onSend, onWeight }: Props) {
   const percent = useProgress(roundId, counting);
-  const { texts, parts, cost, lasting, last_leaves_at } = estimate;
+  const some = choosing.rows.length > 0;
+  const going = some ? choosing.sum : estimate;
+  const texts = going?.texts ?? 0;
   // A button that cannot be pressed keeps its place among the keys: it says why.
   const ready = texts > 0 && !counting && first === "";
   return (
@@ -27,22 +32,29 @@ export function Dock({ roundId, pace, estimate, counting, first, onPace, onSend,
       <div className="min-w-0 flex-1" data-region="pace">
         <PaceSentence pace={pace} onChange={onPace} />
         <p className="mt-0.5 text-ink-2">
-          {texts === 0 ? (
-            "No row is ready: see what holds them under Worth a look."
+          {!going ? (
+            "Adding up the chosen rows…"
+          ) : texts === 0 ? (
+            some ? "None of the chosen rows is ready." : "No row is ready: see what holds them under Worth a look."
           ) : (
             <>
-              {counted(texts, "text")} in{" "}
+              {some ? `${figure(texts)} chosen of ${counted(estimate.texts, "text")}, in ` : `${counted(texts, "text")} in `}
               <button type="button" title="What the texts weigh" className="underline decoration-pencil-stroke underline-offset-3 hover:text-ink" onClick={onWeight}>
-                {counted(parts, "part")}
+                {counted(going.parts, "part")}
               </button>
-              {cost ? `, about ${cost}` : ""}. Starting now, the last one leaves at about {moment(last_leaves_at)}, {lasting} from now.
+              {going.cost ? `, about ${going.cost}` : ""}. Starting now, the last one leaves at about {moment(going.last_leaves_at)}, {going.lasting} from now.
             </>
           )}
         </p>
       </div>
-      <div data-region="dock" className="ml-auto">
-        <Button kind="act" aria-disabled={!ready} onClick={() => ready && onSend()}>
-          {first || (counting ? `Counting…${percent}` : `Send ${counted(texts, "text")}`)}
+      <div data-region="dock" className="ml-auto flex items-center gap-4">
+        {some && (
+          <Button kind="link" onClick={choosing.none}>
+            All {figure(estimate.texts)} instead
+          </Button>
+        )}
+        <Button kind="act" data-first aria-disabled={!ready} onClick={() => ready && onSend()}>
+          {first || (counting ? `Counting…${percent}` : `Send ${counted(texts, some ? "chosen text" : "text")}`)}
         </Button>
       </div>
     </footer>

@@ -7,7 +7,16 @@ import { Dialog } from "../../ui/Dialog.tsx";
 import { counted, figure, moment } from "../../ui/format.ts";
 import { SlipPaper } from "../slip/SlipPaper.tsx";
 
-type Props = { roundId: number; onClose: () => void; onRead: () => void; onStarted: (tally: Tally) => void };
+type Props = {
+  roundId: number;
+  /** The rows that are chosen; null for all. */
+  rows: number[] | null;
+  /** Whether others of the round went already: then the texts were locked when sending began. */
+  later?: boolean;
+  onClose: () => void;
+  onRead?: () => void;
+  onStarted: (tally: Tally) => void;
+};
 
 const shares = (all: { name: string; texts: number }[]): string =>
   all
@@ -16,12 +25,12 @@ const shares = (all: { name: string; texts: number }[]): string =>
     .join(", ") + (all.length > 4 ? ` and ${all.length - 4} more` : "");
 
 /** The one confirmation: how many, from which line, how long, and three slips. What is shown here is what is locked. */
-export default function SendDialog({ roundId, onClose, onRead, onStarted }: Props) {
+export default function SendDialog({ roundId, rows, later = false, onClose, onRead, onStarted }: Props) {
   const [busy, setBusy] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
   const asked = useQuery({
-    queryKey: ["confirmation", roundId],
-    queryFn: () => told(api.GET("/api/rounds/{round_id}/confirmation", { params: { path: { round_id: roundId } } })),
+    queryKey: ["confirmation", roundId, rows],
+    queryFn: () => told(api.POST("/api/rounds/{round_id}/confirmation", { params: { path: { round_id: roundId } }, body: { rows } })),
     gcTime: 0,
     staleTime: Infinity,
     refetchOnWindowFocus: false,
@@ -32,24 +41,32 @@ export default function SendDialog({ roundId, onClose, onRead, onStarted }: Prop
     setBusy(true);
     setTrouble(null);
     try {
-      const path = { round_id: roundId };
-      onStarted(await told(api.POST("/api/rounds/{round_id}/start", { params: { path }, body: { seal: c.seal } })));
+      const params = { path: { round_id: roundId } };
+      onStarted(
+        await told(
+          later
+            ? api.POST("/api/rounds/{round_id}/again", { params, body: { which: "ready", rows, texts: c.texts } })
+            : api.POST("/api/rounds/{round_id}/start", { params, body: { seal: c.seal, rows } }),
+        ),
+      );
     } catch (error) {
       setTrouble(sentenceOf(error));
       setBusy(false);
       void asked.refetch();
     }
   };
+  const what = rows ? "chosen text" : "text";
+  const locked = c?.locked_at ? `Numbers and texts are those that were locked on ${moment(c.locked_at)}; none of them was sent before.` : "Numbers and texts are locked as they stand now.";
   const kept = c ? [c.held && counted(c.held, "held row"), c.left_out && counted(c.left_out, "row left out", "rows left out")].filter(Boolean) : [];
   return (
     <Dialog
       open
       wide
       onClose={onClose}
-      title={c ? `Send ${counted(c.texts, "text")} from ${c.line}?` : "Send?"}
+      title={c ? `Send ${counted(c.texts, what)} from ${c.line}?` : "Send?"}
       about={
         c &&
-        `To ${counted(c.numbers, "number")}, in ${counted(c.parts, "part")}${c.cost ? `, about ${c.cost}` : ""}. It takes about ${c.lasting}: the last one leaves at about ${moment(c.last_leaves_at)}. Numbers and texts are locked as they stand now. A text that went cannot be taken back; Pause and Stop keep the others.`
+        `To ${counted(c.numbers, "number")}, in ${counted(c.parts, "part")}${c.cost ? `, about ${c.cost}` : ""}. The first leaves at once, the last at about ${moment(c.last_leaves_at)}, ${c.lasting} from now. ${locked} A text that went cannot be taken back; Pause and Stop keep the others.`
       }
     >
       {asked.isPending && <p className="mt-4 txt-15">Computing every row…</p>}
@@ -73,8 +90,13 @@ export default function SendDialog({ roundId, onClose, onRead, onStarted }: Prop
           <ul className="mt-4 space-y-0.5 txt-15" aria-label="Before they go">
             {c.countries.length > 1 && <li>To numbers of {shares(c.countries)}.</li>}
             {c.wordings.length > 1 && <li>Wordings: {shares(c.wordings)}.</li>}
-            {kept.length > 0 && <li className="text-held">Not sent: {kept.join(" and ")}.</li>}
-            <li className={c.unseen_odd ? "font-semibold text-held" : "text-ink-2"}>{readSoFar(c)}</li>
+            {kept.length > 0 && (
+              <li className="text-held">
+                Not sent{rows && ", though chosen"}: {kept.join(" and ")}.
+              </li>
+            )}
+            {c.waiting > 0 && <li>{counted(c.waiting, "further text stays", "further texts stay")} ready, locked as they are, and can be sent later.</li>}
+            {!later && <li className={c.unseen_odd ? "font-semibold text-held" : "text-ink-2"}>{readSoFar(c)}</li>}
           </ul>
         </>
       )}
@@ -87,7 +109,7 @@ export default function SendDialog({ roundId, onClose, onRead, onStarted }: Prop
         <Link to="/good-practice" className="mr-auto text-ink-2 underline decoration-pencil-stroke underline-offset-3 hover:text-ink">
           What is good practice when texting people
         </Link>
-        {!!c?.unseen_odd && (
+        {!!c?.unseen_odd && onRead && (
           <Button onClick={onRead} className="txt-15">
             Read {c.unseen_odd === 1 ? "the odd one" : `the ${figure(c.unseen_odd)} odd ones`} first
           </Button>
@@ -96,7 +118,7 @@ export default function SendDialog({ roundId, onClose, onRead, onStarted }: Prop
           Cancel
         </Button>
         <ConfirmButton disabled={!c || c.texts === 0 || busy} onClick={() => void start()}>
-          {c ? `Send ${counted(c.texts, "text")} now` : "Send"}
+          {c ? `Send ${counted(c.texts, what)} now` : "Send"}
         </ConfirmButton>
       </div>
     </Dialog>

@@ -64,6 +64,8 @@ type Props = {
   started: boolean;
   /** The column that the hand is at, in this row; null when it is in another one. */
   chosen: number | null;
+  /** Whether the row is chosen for sending. */
+  goes: boolean;
   /** The first and the last column of what is chosen in this row; null where nothing is. */
   left: number | null;
   right: number | null;
@@ -72,9 +74,9 @@ type Props = {
 };
 
 /** The cells of one row. Which of them is pressed is told by `data-column`. */
-export const Cells = memo(function Cells({ found, shown, started, chosen, left, right, writing, onWritten }: Props) {
+export const Cells = memo(function Cells({ found, shown, started, chosen, goes, left, right, writing, onWritten }: Props) {
   // Once texts go out, ink is for what has gone; what is still planned, or stays behind, is in pencil.
-  const planned = started && ["To go", "Held", "Left out"].includes(found.mark);
+  const planned = started && ["To go", "Ready", "Held", "Left out"].includes(found.mark);
   return (
     <>
       <div
@@ -83,11 +85,14 @@ export const Cells = memo(function Cells({ found, shown, started, chosen, left, 
         data-column={MARK}
         data-chosen={chosen === MARK || undefined}
         aria-selected={chosen === MARK}
-        aria-label={`Row ${found.number}, ${found.mark}${found.reason ? `: ${found.reason}` : ""}`}
+        aria-label={`Row ${found.number}, ${found.mark}${goes ? ", chosen for sending" : ""}${found.reason ? `: ${found.reason}` : ""}`}
         className={`mark-edge flex items-center gap-1.5 px-2 ${chosen === MARK ? "cell-chosen" : ""}`}
-        title={found.reason}
+        title={found.reason || "Ctrl and a click, or Space, chooses the row for sending"}
       >
-        <span className="min-w-10 shrink-0 text-right text-pencil">{figure(found.number)}</span>
+        <span className={`min-w-10 shrink-0 text-right ${goes ? "font-semibold text-ink" : "text-pencil"}`}>
+          {goes && <span aria-hidden>✓ </span>}
+          {figure(found.number)}
+        </span>
         <MarkWord mark={found.mark}>{found.at ? `${found.mark} ${clockSeconds(found.at)}` : found.mark}</MarkWord>
       </div>
       {shown.map((s, place) => {

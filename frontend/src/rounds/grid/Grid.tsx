@@ -1,16 +1,18 @@
 import { useVirtualizer, defaultRangeExtractor, type Range } from "@tanstack/react-virtual";
-import { memo, useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent, type RefObject } from "react";
+import { memo, useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent, type RefObject } from "react";
 import { flushSync } from "react-dom";
 import { sentenceOf, type ColumnChange, type ColumnOut, type Desk, type RowOut } from "../../api/client.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
 import type { Filter } from "../desk/state.ts";
 import { isComputed } from "../columns.ts";
 import { CellLine } from "./CellLine.tsx";
+import { ChosenLine } from "./ChosenLine.tsx";
 import { cellId, Cells, groundOf } from "./Cells.tsx";
-import { chosenIn, isOneCell, MARK, moved, type Hand, type Journey, type Key, type Spot } from "./hand.ts";
+import { chosenIn, isOneCell, MARK, moved, onMarks, type Hand, type Journey, type Key, type Spot } from "./hand.ts";
 import { HeadCell } from "./HeadCell.tsx";
 import { HEAD_HEIGHT, leastWidth, MARK_WIDTH, PART_OF_A_PIXEL, pinnedWidth, ROW_HEIGHT, shownColumns, slackOf, template } from "./layout.ts";
 import { useBlocks, type Blocks } from "./useBlocks.ts";
+import type { Chosen } from "./useChosen.ts";
 import { useRows } from "./useRows.ts";
 import { useWidths } from "./widths.ts";
 import { useWriting, type Bound } from "./useWriting.ts";
@@ -29,6 +31,9 @@ type Props = {
   onFormula: (column: ColumnOut) => void;
   onMend: (row: number, column: string, typed: string, was: string) => void;
   blocks: Blocks;
+  /** The rows that are chosen for sending. */
+  chosenRows: Chosen;
+  onChosenRows: (rows: Chosen) => void;
   /** The way to a row that is being added; null at other times. */
   rowComes?: RefObject<Journey | null>;
 };
@@ -36,7 +41,7 @@ type Props = {
 const WIDER = 24;
 
 /** The sheet with the mark in front; only the rows in sight are fetched and drawn, and a key in the wording draws none. */
-export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follow, onCell, onColumn, onFormula, onMend, blocks, rowComes }: Props) {
+export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follow, onCell, onColumn, onFormula, onMend, blocks, chosenRows, onChosenRows, rowComes }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
   const started = desk.stage !== "preparing";
   const [widths, setWidth] = useWidths();
@@ -65,7 +70,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
   });
   const items = list.getVirtualItems();
   const inSight = items.filter((item) => item.index >= (list.range?.startIndex ?? 0) - 8 && item.index <= (list.range?.endIndex ?? 0) + 8);
-  const { at, total, between, failed } = useRows(desk.id, filter, stamp, inSight[0]?.index ?? 0, inSight.at(-1)?.index ?? 0);
+  const { at, total, between, numbers, failed } = useRows(desk.id, filter, stamp, inSight[0]?.index ?? 0, inSight.at(-1)?.index ?? 0);
   useEffect(() => {
     guess.current = total ?? desk.rows;
   }, [total, desk.rows]);
@@ -88,6 +93,30 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
   const nameOf = (at: number): string | null => (at === MARK ? null : (shown[at]?.column.name ?? ""));
 
   const [refused, setRefused] = useState("");
+  /** What was chosen before the rows that are being chosen now, over the marks. */
+  const chosenBefore = useRef<Chosen | null>(null);
+  const choosing = useRef(0);
+  const chooseRows = (to: Hand) => {
+    const mine = ++choosing.current;
+    if (isOneCell(to) || !onMarks(to)) {
+      chosenBefore.current = null;
+      return;
+    }
+    const before = (chosenBefore.current ??= chosenRows);
+    const { top, bottom } = chosenIn(to);
+    const come = (rows: number[]) => mine === choosing.current && onChosenRows(new Set([...before, ...rows]));
+    if (filtered) void numbers().then((all) => come(all.slice(top, bottom + 1)), () => undefined);
+    else come(Array.from({ length: bottom - top + 1 }, (_, i) => top + i + 1));
+  };
+  const turn = (number: number) => {
+    const now = new Set(chosenRows);
+    if (!now.delete(number)) now.add(number);
+    onChosenRows(now);
+  };
+  const chooseAll = useCallback(
+    () => void numbers().then((all) => onChosenRows(new Set([...chosenRows, ...all])), () => undefined),
+    [numbers, onChosenRows, chosenRows],
+  );
   const latest = useRef(0);
   const goingTo = useRef<Bound | null>(null);
   const go = (to: Hand): Journey => {
@@ -95,6 +124,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
     setRefused("");
     forget();
     setFrom(isOneCell(to) || !inList ? null : { listed, spot: to.from });
+    chooseRows(inList ? to : { at: to.at, from: to.at });
     place.current.place = to.at.place;
     list.scrollToIndex(to.at.place, { align: "auto" });
     const number = filtered ? at(to.at.place)?.number : to.at.place + 1;
@@ -180,7 +210,8 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
     const ctrl = (event.ctrlKey || event.metaKey) && !event.getModifierState("AltGraph");
     const key: Key = { key: event.key, ctrlKey: ctrl, shiftKey: event.shiftKey };
     const to = moved(hand, key, size);
-    if (ahead(key)) setRefused("");
+    if (index === MARK && event.key === " " && here) turn(row);
+    else if (ahead(key)) setRefused("");
     else if (to) go(to);
     else if (event.key === "Enter" || event.key === "F2") {
       setFrom(null);
@@ -216,13 +247,25 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
   const press = (event: MouseEvent) => {
     const found = event.button === 0 ? spotOf(event) : null;
     if (!found) return;
-    go({ at: found.spot, from: event.shiftKey ? hand.from : found.spot });
+    if (event.ctrlKey || event.metaKey) {
+      const mark = { place: found.spot.place, column: MARK };
+      go({ at: mark, from: mark });
+      turn(found.number);
+    } else go({ at: found.spot, from: event.shiftKey ? hand.from : found.spot });
   };
   const drag = (event: MouseEvent) => {
     const found = event.buttons === 1 && !writing ? spotOf(event) : null;
     if (found && (found.spot.place !== spot.place || found.spot.column !== index) && inList) go({ at: found.spot, from: hand.from });
   };
 
+  const choosingRows = useMemo<Action[]>(
+    () => [
+      { name: "choose-shown", label: "Choose all rows shown, for sending", perform: chooseAll },
+      { name: "choose-none", label: "Choose no rows for sending", enabled: chosenRows.size > 0, perform: () => onChosenRows(new Set()) },
+    ],
+    [chooseAll, chosenRows, onChosenRows],
+  );
+  useActions("rows for sending", choosingRows);
   const actions = useMemo<Action[]>(() => {
     if (!over) return [];
     const { name } = over.column;
@@ -248,11 +291,12 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
 
   const slack = slackOf(shown, started, room);
   const columns = template(shown, started, slack);
-  const cells = isOneCell(hand) ? 1 : (range.bottom - range.top + 1) * (range.right - range.left + 1);
+  const cells = isOneCell(hand) || onMarks(hand) ? 1 : (range.bottom - range.top + 1) * (range.right - range.left + 1);
   return (
     <>
       <p id="grid-keys" className="sr-only">
-        Tab goes from cell to cell; F6 goes on to the next part of the screen.
+        Tab goes from cell to cell; F6 goes on to the next part of the screen. On the mark of a row, Space chooses the row for sending, and
+        Shift with the arrows several of them.
       </p>
       <div
         ref={scroller}
@@ -318,7 +362,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
               .map((item) => {
                 const found = at(item.index);
                 const mine = found?.number === row;
-                const among = inList && !isOneCell(hand) && item.index >= range.top && item.index <= range.bottom;
+                const among = inList && !isOneCell(hand) && !onMarks(hand) && item.index >= range.top && item.index <= range.bottom;
                 return (
                   <div
                     key={found ? `row ${found.number}` : `place ${item.index}`}
@@ -327,6 +371,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
                     role="row"
                     aria-rowindex={item.index + 2}
                     aria-selected={mine}
+                    data-goes={(found && chosenRows.has(found.number)) || undefined}
                     className="rows-ground absolute inset-x-0 grid cursor-pointer border-b border-rule bg-(--ground)"
                     style={{ transform: `translateY(${item.start - HEAD_HEIGHT}px)`, height: ROW_HEIGHT, gridTemplateColumns: columns }}
                   >
@@ -336,6 +381,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
                         shown={shown}
                         started={started}
                         chosen={mine ? index : null}
+                        goes={chosenRows.has(found.number)}
                         left={among ? range.left : null}
                         right={among ? range.right : null}
                         writing={mine && writing?.row === row ? writing : null}
@@ -356,6 +402,9 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
           </p>
         )}
       </div>
+      {chosenRows.size > 0 && (
+        <ChosenLine chosen={chosenRows.size} shown={count} onAll={chooseAll} onNone={() => onChosenRows(new Set())} />
+      )}
       {count > 0 && (!started || refused) && (
         <CellLine row={row} column={over?.column ?? null} found={here} cell={cell} chosen={cells} refused={refused} onFormula={onFormula} />
       )}

@@ -30,6 +30,9 @@ export function chosenIn({ at, from }: Hand): { top: number; bottom: number; lef
 
 export const isOneCell = ({ at, from }: Hand): boolean => at.place === from.place && at.column === from.column;
 
+/** Whether what is chosen are marks, and with them whole rows. */
+export const onMarks = ({ at, from }: Hand): boolean => at.column === MARK && from.column === MARK;
+
 /** Goes on to the next cell or the one before, over the end of the row; null behind the last and before the first. */
 export function onward({ at }: Hand, size: Size, by: 1 | -1): Hand | null {
   const last = size.columns - 1;
@@ -48,7 +51,10 @@ export function moved(hand: Hand, { key, ctrlKey: ctrl, shiftKey: shift }: Key, 
     return ctrl
       ? { at: { place: bottom, column }, from: { place: 0, column } }
       : { at: { place, column: right }, from: { place, column: 0 } };
-  if (key.toLowerCase() === "a" && ctrl) return { at: { place: bottom, column: right }, from: { place: 0, column: 0 } };
+  if (key.toLowerCase() === "a" && ctrl) {
+    const all = onMarks(hand) ? [MARK, MARK] : [0, right];
+    return { at: { place: bottom, column: all[1] ?? right }, from: { place: 0, column: all[0] ?? 0 } };
+  }
   const goes: Record<string, [number, number]> = {
     ArrowDown: ctrl ? [bottom, column] : [place + 1, column],
     ArrowUp: ctrl ? [0, column] : [place - 1, column],
@@ -61,7 +67,9 @@ export function moved(hand: Hand, { key, ctrlKey: ctrl, shiftKey: shift }: Key, 
   };
   const to = goes[key];
   if (!to) return null;
-  // What is chosen has no marks in it: a mark cannot be copied, emptied or written.
+  // Over the marks whole rows are chosen.
+  if (shift && onMarks(hand) && to[1] === MARK) return { at: { place: within(to[0], 0, bottom), column: MARK }, from: hand.from };
+  // Cells that are chosen have no marks among them: a mark cannot be copied, emptied or written.
   const at = { place: within(to[0], 0, bottom), column: within(to[1], shift ? 0 : MARK, right) };
   const from = { ...hand.from, column: Math.max(0, hand.from.column) };
   return { at, from: shift ? from : at };

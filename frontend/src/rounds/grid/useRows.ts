@@ -1,5 +1,5 @@
 import { useQueries, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef } from "react";
+import { useCallback, useEffect, useMemo, useRef } from "react";
 import { api, told, type RowOut, type Rows } from "../../api/client.ts";
 import type { Filter } from "../desk/state.ts";
 
@@ -20,6 +20,10 @@ export function useRows(roundId: number, filter: Filter, stamp: string, from: nu
   for (let page = Math.floor(from / PAGE); page <= Math.floor(Math.max(from, to) / PAGE); page++) pages.push(page);
   const queries = useQueryClient();
   const { mark, finding, wording, words } = filter;
+  const asked = useMemo(
+    () => ({ words, ...(mark ? { mark } : {}), ...(finding ? { finding } : {}), ...(wording === null ? {} : { wording }) }),
+    [mark, finding, wording, words],
+  );
   const asking = useCallback(
     (page: number) => ({
       queryKey: ["rows", list, stamp, page],
@@ -29,21 +33,14 @@ export function useRows(roundId: number, filter: Filter, stamp: string, from: nu
             signal,
             params: {
               path: { round_id: roundId },
-              query: {
-                offset: page * PAGE,
-                limit: PAGE,
-                words,
-                ...(mark ? { mark } : {}),
-                ...(finding ? { finding } : {}),
-                ...(wording === null ? {} : { wording }),
-              },
+              query: { ...asked, offset: page * PAGE, limit: PAGE },
             },
           }),
         ),
       staleTime: 30_000,
       gcTime: 20_000,
     }),
-    [list, stamp, roundId, mark, finding, wording, words],
+    [list, stamp, roundId, asked],
   );
   const answers = useQueries({ queries: pages.map(asking) });
   /** The rows between two places, in sight or not; a list that ends before has fewer. */
@@ -58,6 +55,26 @@ export function useRows(roundId: number, filter: Filter, stamp: string, from: nu
       return found;
     },
     [queries, asking],
+  );
+  /** The numbers of all rows of the list, in sight or not. */
+  const numbers = useCallback(
+    (): Promise<number[]> =>
+      queries.fetchQuery({
+        queryKey: ["row numbers", list, stamp],
+        queryFn: ({ signal }) =>
+          told(
+            api.GET("/api/rounds/{round_id}/rows/numbers", {
+              signal,
+              params: {
+                path: { round_id: roundId },
+                query: asked,
+              },
+            }),
+          ),
+        staleTime: 30_000,
+        gcTime: 20_000,
+      }),
+    [queries, list, stamp, roundId, asked],
   );
   useEffect(() => {
     if (seen.current.list !== list) seen.current = { list, pages: new Map(), total: null };
@@ -75,6 +92,6 @@ export function useRows(roundId: number, filter: Filter, stamp: string, from: nu
     return rows?.rows[place - page * PAGE];
   };
   const total = answers.find((a) => a.data)?.data?.total ?? known?.total ?? null;
-  return { at, total, between, failed: answers.find((a) => a.isError)?.error };
+  return { at, total, between, numbers, failed: answers.find((a) => a.isError)?.error };
   /* eslint-enable react-hooks/refs */
 }

@@ -3,6 +3,7 @@
 They write to the store alone; whoever sends reads it there.
 """
 
+from collections.abc import Callable, Collection, Mapping
 from datetime import datetime
 from typing import ClassVar, Literal
 
@@ -15,16 +16,21 @@ from gentle_ledger.app.draft import Draft
 from gentle_ledger.app.edit import Command, Gate
 from gentle_ledger.app.seal import seal_of_frozen
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
+from gentle_ledger.core.cells.rows import RowNumber, row_of_number
 from gentle_ledger.core.cells.words import count
-from gentle_ledger.core.rounds.marks import TAKEN_UP, TO_BE_TRIED
+from gentle_ledger.core.rounds.frozen import those_to_go
+from gentle_ledger.core.rounds.marks import CHOSEN, TAKEN_UP, TO_BE_TRIED
 from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.core.sheets.model import MAX_ROWS
 from gentle_ledger.store import journal
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.history import goes_on_since, still_wanted
 from gentle_ledger.store.messages import (
     again,
+    bearing_rows,
     freeze,
     may_be_tried_again,
+    not_chosen,
     stop_what_is_to_go,
     stopped_before_turn,
 )
@@ -36,35 +42,54 @@ STARTED = reason_kind("sending started", lambda texts: f"sending {count(texts, '
 PAUSED = reason_kind("sending paused", "sending paused")
 GONE_ON = reason_kind("sending gone on", "sending went on")
 STOPPED = reason_kind("sending stopped", "sending stopped")
-AGAIN = reason_kind(
-    "sending again", lambda texts, failed: f"{count(texts, 'text')} {'tried again' if failed else 'taken up again'}"
-)
+
+Waiting = Literal["failed", "stopped", "ready"]
+"""What may still be sent in a round that was started."""
+_WAITING: Mapping[Waiting, Callable[[Session, int], list[Message]]] = {
+    "failed": may_be_tried_again,
+    "stopped": stopped_before_turn,
+    "ready": not_chosen,
+}
+_WHY_AGAIN = {"failed": TO_BE_TRIED, "stopped": TAKEN_UP, "ready": CHOSEN}
+
+
+def _again(texts: int, which: Waiting | None = None, failed: bool | None = None) -> str:
+    # Earlier versions wrote down only whether they had failed.
+    said = which or ("failed" if failed else "stopped")
+    done = {"failed": "tried again", "stopped": "taken up again", "ready": "sent as well"}[said]
+    return f"{count(texts, 'text')} {done}"
+
+
+AGAIN = reason_kind("sending again", _again)
 ASKED = reason_kind("carrier asked", "the carrier asked about the unsure rows")
 
 
 class Start(Command):
     """Freezes exactly what the seal stands for and starts sending; anything else is refused.
 
-    `frozen` is the round as it was computed before the transaction began.
+    `frozen` is the round as it was computed before the transaction began. `rows` (from 1) are those that were chosen;
+    None for all. What is ready and was not chosen is written down too, and waits.
     """
 
     seal: str
     frozen: Frozen
+    rows: list[RowNumber] | None = None
 
     @override
     def apply(self, draft: Draft) -> Reason | None:
-        as_seen = seal_of_frozen(self.frozen.rows) == self.seal
+        chosen = None if self.rows is None else {row_of_number(row) for row in self.rows}
+        going = those_to_go(self.frozen.rows, chosen)
+        as_seen = seal_of_frozen(going) == self.seal
         # The transaction keeps every change out: what was computed must still be what stands here.
         if draft.found.version != self.frozen.version or not as_seen or self._behind_the_record(draft):
             raise NotNow(
                 "Something changed since the slips were shown, so nothing was sent.", "Look at them once more and send."
             )
-        texts = sum(frozen.goes for frozen in self.frozen.rows)
-        if not texts:
+        if not going:
             raise NotNow("No row is ready to be sent.", "See what holds them under Worth a look.")
-        freeze(draft.session, draft.found, self.frozen.rows, draft.at)
+        freeze(draft.session, draft.found, self.frozen.rows, draft.at, going)
         journal.close(draft.session, draft.found)
-        return STARTED(texts=texts)
+        return STARTED(texts=len(going))
 
     def _behind_the_record(self, draft: Draft) -> bool:
         """True when something came on record for one of this round's numbers since it was computed."""
@@ -121,27 +146,36 @@ class Stop(Command):
 
 
 class TryAgain(Command):
-    """Puts the failed rows that may succeed, or the stopped ones, back to To go, and sends them at the pace.
+    """Sends what did not go: the failed rows that may succeed, the stopped ones, or those not chosen at first.
 
-    `texts` is how many the clerk was told that there are.
+    They are put to To go, and leave at the pace.
+    `texts` is how many the clerk was told that there are; `rows` (from 1), where not all of them are to go.
     """
 
-    gate: ClassVar[Gate] = staticmethod(round_of)
+    gate: ClassVar[Gate] = staticmethod(
+        _while(
+            Stage.SENDING,
+            Stage.STOPPED,
+            Stage.FINISHED,
+            refusal="Nothing more can be sent now: the round is paused, or was not started.",
+        )
+    )
 
-    which: Literal["failed", "stopped"]
+    which: Waiting
     texts: int = Field(ge=1)
+    rows: list[RowNumber] | None = Field(default=None, max_length=MAX_ROWS)
 
     @override
     def apply(self, draft: Draft) -> Reason | None:
-        found, failed = draft.found, self.which == "failed"
-        rows = still_to_try(draft.session, found, draft.at, failed=failed)
-        if len(rows) != self.texts:
+        found = draft.found
+        texts = still_to_try(draft.session, found, draft.at, self.which, self.rows)
+        if len(texts) != self.texts:
             raise NotNow(
-                f"Something changed meanwhile: there are {count(len(rows), 'text')} now, not {self.texts:,}.",
+                f"Something changed meanwhile: there are {count(len(texts), 'text')} now, not {self.texts:,}.",
                 "Look once more and send.",
             )
-        again(draft.session, found, draft.at, rows, (TO_BE_TRIED if failed else TAKEN_UP)())
-        return AGAIN(texts=len(rows), failed=failed)
+        again(draft.session, found, draft.at, texts, _WHY_AGAIN[self.which]())
+        return AGAIN(texts=len(texts), which=self.which)
 
 
 class AskCarrier(Command):
@@ -155,11 +189,16 @@ class AskCarrier(Command):
         return ASKED()
 
 
-def still_to_try(session: Session, found: Round, at: datetime, *, failed: bool) -> list[Message]:
-    """The texts that may be sent after all: failed ones that may succeed, or those that Stop kept back.
+def still_to_try(
+    session: Session, found: Round, at: datetime, which: Waiting, rows: Collection[RowNumber] | None = None
+) -> list[Message]:
+    """The texts that may be sent after all: failed ones that may succeed, stopped ones, or those not chosen at first.
 
     What another round has sent to the same number meanwhile, word for word, is not among them; nor is a text to
-    somebody who asked for no more of them.
+    somebody who asked for no more of them. `rows` (from 1) asks for those of some rows only.
     """
-    texts = may_be_tried_again(session, found.id) if failed else stopped_before_turn(session, found.id)
+    texts = _WAITING[which](session, found.id)
+    if rows is not None:
+        bearing = bearing_rows(session, found.id, rows)
+        texts = [text for text in texts if text.row in bearing]
     return still_wanted(session, texts, recipe_of(found).repeat_days, at)

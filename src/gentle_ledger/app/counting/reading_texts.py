@@ -1,7 +1,7 @@
 """The look: the finished texts one by one, oddest first, and how far they were read."""
 
 from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Literal
@@ -226,19 +226,24 @@ class WeighTexts(Job[Weight]):
 
 @dataclass(frozen=True, slots=True)
 class BeforeSending:
-    """What is to be known of a round before it is sent.
+    """What is to be known of a round before it is sent; all but `waiting` are of the texts that would go.
 
     Attributes:
         seal: see `seal_of`.
-        numbers: how many different numbers its ready texts go to.
-        countries, wordings: how many texts go to numbers of each country, and read each wording, the most first.
-        odd, unseen_odd: how many of the ready texts are odd, and how many of these nobody has looked at as they are.
-        unseen: how many of all ready ones nobody has looked at.
+        texts, parts: how many texts would go, and in how many parts.
+        numbers: how many different numbers they go to.
+        countries, wordings: how many go to numbers of each country, and read each wording, the most first.
+        odd, unseen_odd: how many are odd, and how many of these nobody has looked at as they are.
+        unseen: how many of all of them nobody has looked at.
         changed: how many of those were looked at, and are others by now.
+        held, left_out: how many of the rows that were asked for are not sent.
+        waiting: how many further texts are ready, and were not chosen.
         worth_reading: the rows (from 0) whose slips are shown, each with why.
     """
 
     seal: str
+    texts: int
+    parts: int
     numbers: int
     countries: Sequence[tuple[str, int]]
     wordings: Sequence[tuple[str | None, int]]
@@ -246,23 +251,35 @@ class BeforeSending:
     unseen_odd: int
     unseen: int
     changed: int
+    held: int
+    left_out: int
+    waiting: int
     worth_reading: Sequence[tuple[str, int]]
 
 
 @dataclass(frozen=True, slots=True)
 class LookBeforeSending(Job[BeforeSending]):
-    """Seals what would be sent now. `seen` has the fingerprints of what was looked at, by row (from 0)."""
+    """Seals what would be sent now.
+
+    Attributes:
+        seen: the fingerprints of what was looked at, by row (from 0).
+        chosen: the rows (from 0) that are to be sent, any row of a text standing for it; None for all.
+    """
 
     seen: Mapping[int, str]
+    chosen: Collection[int] | None = None
 
     @override
     def answer(self, at_hand: RoundAtHand) -> BeforeSending:
         computed, _ = at_hand.computed()
-        ready = computed.ready
+        asked, ready = _asked_for(computed, self.chosen)
         unseen = {row for row in ready if self.seen.get(row) != print_of(computed, row)} if self.seen else set(ready)
         odd = {row for row in ready if row in computed.odd}
+        marks = Counter(computed.marks[row] for row in asked)
         return BeforeSending(
-            seal_of(computed),
+            seal_of(computed, ready),
+            len(ready),
+            sum(computed.measures[row].parts for row in ready),
             len({computed.numbers[row].e164 for row in ready}),
             Counter(countries_of(computed.numbers[row].e164 for row in ready)).most_common(),
             Counter(computed.wording_name(row) for row in ready).most_common(),
@@ -270,5 +287,30 @@ class LookBeforeSending(Job[BeforeSending]):
             len(odd & unseen),
             len(unseen),
             len(unseen & set(self.seen)),
-            computed.worth_reading,
+            marks[PlanMark.HELD],
+            marks[PlanMark.LEFT_OUT],
+            len(computed.ready) - len(ready),
+            computed.worth_reading(ready),
         )
+
+
+def _asked_for(computed: Computed, chosen: Collection[int] | None) -> tuple[Collection[int], list[int]]:
+    """The rows that are asked for, each of a round that has so many, and those of them whose own texts may be sent."""
+    if chosen is None:
+        return range(len(computed)), computed.ready
+    there = [row for row in chosen if row < len(computed)]
+    bearing = {computed.lead(row) for row in there}
+    return there, [row for row in computed.ready if row in bearing]
+
+
+@dataclass(frozen=True, slots=True)
+class SumChosen(Job[tuple[int, int]]):
+    """How many of some rows (from 0) may be sent, in texts, and in how many parts these are carried."""
+
+    chosen: Collection[int]
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> tuple[int, int]:
+        computed, _ = at_hand.computed()
+        _, ready = _asked_for(computed, self.chosen)
+        return len(ready), sum(computed.measures[row].parts for row in ready)

@@ -233,15 +233,14 @@ class Computed:
         """How many parts the ready texts are carried in altogether."""
         return sum(self.measures[row].parts for row in self.ready)
 
-    @cached_property
-    def worth_reading(self) -> list[tuple[str, int]]:
-        """The texts to read before sending, each row once: the first, the longest, the one with the largest amount."""
-        if not self.ready:
+    def worth_reading(self, going: Sequence[int]) -> list[tuple[str, int]]:
+        """Those of some texts to read first, each row once: the first, the longest, the one with the largest amount."""
+        if not going:
             return []
-        longest = max(self.ready, key=lambda row: (self.measures[row].parts, len(self.texts[row])))
-        picks = [("The first", self.ready[0]), ("The longest", longest)]
+        longest = max(going, key=lambda row: (self.measures[row].parts, len(self.texts[row])))
+        picks = [("The first", going[0]), ("The longest", longest)]
         for column, amounts in self.view.amounts():
-            known = [(value, row) for row in self.ready if (value := amounts[row]) is not None]
+            known = [(value, row) for row in going if (value := amounts[row]) is not None]
             if known:
                 largest: tuple[Decimal, int] = max(known, key=lambda pair: pair[0])
                 picks.append((f"The largest {column}", largest[1]))

@@ -1,6 +1,6 @@
 """A computed round as it is written down when sending starts: nothing computed changes after that."""
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
@@ -41,6 +41,17 @@ class FrozenRow:
     def goes(self) -> bool:
         """True for a row whose own text is to be sent."""
         return self.mark is PlanMark.READY and self.bears == self.row
+
+
+def those_to_go(rows: Sequence[FrozenRow], chosen: Collection[int] | None = None) -> list[FrozenRow]:
+    """The rows whose own texts are sent when a round starts.
+
+    Args:
+        rows: every row, in order.
+        chosen: the rows (from 0) that are to be sent, any row of a text standing for it; None for all that are ready.
+    """
+    bearing = None if chosen is None else {rows[row].bears for row in chosen if 0 <= row < len(rows)}
+    return [frozen for frozen in rows if frozen.goes and (bearing is None or frozen.row in bearing)]
 
 
 RELEASED = reason_kind("released by hand", "released by hand: {why} (held because {held})")

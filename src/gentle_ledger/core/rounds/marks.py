@@ -12,15 +12,20 @@ class PlanMark(StrEnum):
     HELD = "Held"
     LEFT_OUT = "Left out"
 
-    @property
-    def kept(self) -> "Mark":
-        """The mark that such a row has once sending starts."""
-        return {PlanMark.READY: Mark.TO_GO, PlanMark.HELD: Mark.HELD, PlanMark.LEFT_OUT: Mark.LEFT_OUT}[self]
+    def once_started(self, *, chosen: bool) -> "Mark":
+        """The mark that such a row has once sending starts; a ready one that was not chosen waits as it is."""
+        if self is PlanMark.READY:
+            return Mark.TO_GO if chosen else Mark.READY
+        return Mark.HELD if self is PlanMark.HELD else Mark.LEFT_OUT
 
 
 class Mark(StrEnum):
-    """A row's mark in a round that was started. Held and Left out are carried over from before."""
+    """A row's mark in a round that was started.
 
+    Held and Left out are carried over from before; Ready is the mark of a row that was not among those chosen to go.
+    """
+
+    READY = "Ready"
     HELD = "Held"
     LEFT_OUT = "Left out"
     TO_GO = "To go"
@@ -50,6 +55,9 @@ ALLOWED: frozenset[tuple[Mark, Mark]] = frozenset(
         # A person stops the round, and may take it up again.
         (Mark.TO_GO, Mark.LEFT_OUT),
         (Mark.LEFT_OUT, Mark.TO_GO),
+        # A person sends what was not chosen at first; or its number asked for no more texts meanwhile.
+        (Mark.READY, Mark.TO_GO),
+        (Mark.READY, Mark.LEFT_OUT),
     }
 )
 """Every step there is. Nothing leads out of Sent, nothing from Unsure back to To go.
@@ -64,3 +72,4 @@ FIRST_TRY_OPEN = reason_kind(
 )
 TO_BE_TRIED = reason_kind("to be tried again", "to be tried again")
 TAKEN_UP = reason_kind("taken up again", "taken up again")
+CHOSEN = reason_kind("chosen to go", "chosen to go")

@@ -15,7 +15,7 @@ from gentle_ledger.core.cells.words import clipped
 from gentle_ledger.core.checks import check_of
 from gentle_ledger.core.columns.ready_texts import ready_texts
 from gentle_ledger.core.pace.decide import LineState, RoundState, last_leaves, lasting
-from gentle_ledger.core.recipe.model import place_of
+from gentle_ledger.core.recipe.model import Recipe, place_of
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.core.wording.bound import BoundWording
@@ -41,7 +41,7 @@ from gentle_ledger.web.rounds.schemas import (
 )
 from gentle_ledger.web.schemas import Counts
 
-_ORDER = (Mark.SENT, Mark.FAILED, Mark.UNSURE, Mark.GOING, Mark.TO_GO, Mark.HELD, Mark.LEFT_OUT)
+_ORDER = (Mark.SENT, Mark.FAILED, Mark.UNSURE, Mark.GOING, Mark.TO_GO, Mark.READY, Mark.HELD, Mark.LEFT_OUT)
 
 
 def counts_out(counts: dict[Mark, int]) -> list[Counts]:
@@ -119,17 +119,17 @@ def _findings(counted: Counted) -> list[FindingOut]:
     return found
 
 
-def estimate(context: Context, state: OpenRound, counted: Counted) -> Estimate:
-    pace = state.recipe.pace.as_pace()
-    texts = counted.texts
+def estimate(context: Context, recipe: Recipe, texts: int, parts: int) -> Estimate:
+    """What so many texts in so many parts come to, by the pace and the price of the round."""
+    pace = recipe.pace.as_pace()
     now = context.moment()
     last = last_leaves(LineState(), RoundState(pace), texts, now) or now.civil
     return Estimate(
         texts=texts,
-        parts=counted.parts,
+        parts=parts,
         lasting=lasting((last - now.civil).total_seconds()),
         last_leaves_at=last,
-        cost=context.cost(counted.parts, state.recipe),
+        cost=context.cost(parts, recipe),
     )
 
 
@@ -198,7 +198,7 @@ def desk(
         combine=_combine(state),
         counts=_plan_counts(counted) if counted else counts_out(counts),
         findings=_findings(counted) if counted else [],
-        estimate=estimate(context, state, counted) if counted else None,
+        estimate=estimate(context, recipe, counted.texts, counted.parts) if counted else None,
         started_at=found.started_at,
         finished_at=found.finished_at,
     )

@@ -61,6 +61,22 @@ def rows(
     return Rows(version=opened.version, total=len(numbers), offset=offset, rows=shown)
 
 
+@router.get("/numbers")
+def row_numbers(
+    here: Here,
+    round_id: RoundId,
+    mark: Mark | PlanMark | None = None,
+    finding: str | None = None,
+    words: Annotated[str, Query(max_length=200)] = "",
+    wording: str | None = None,
+) -> list[RowNumber]:
+    """The numbers of all rows that have this mark, this finding, this wording and these words, in order."""
+    found, opened = here.opened(round_id)
+    with here.database.reading() as session:
+        numbers = fitting(here.counting, session, found, opened, mark, finding, words, wording)
+    return [number_of_row(row) for row in numbers]
+
+
 def _there(found: Round, number: RowNumber) -> None:
     if not 1 <= number <= found.row_count:
         raise NotThere(f"There is no row {number} in this round.", row=number)

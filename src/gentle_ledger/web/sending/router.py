@@ -7,14 +7,19 @@ from collections.abc import AsyncIterator
 from fastapi import APIRouter, Depends, Request
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 
-from gentle_ledger.app.commands.sending import AskCarrier, GoOn, Pause, Start, Stop, TryAgain
+from gentle_ledger.app.commands.sending import AskCarrier, GoOn, Pause, Start, Stop, TryAgain, still_to_try
 from gentle_ledger.app.counting.jobs import FreezeRows, Frozen
+from gentle_ledger.app.counting.reading_texts import SumChosen
 from gentle_ledger.app.edit import Command
 from gentle_ledger.app.superseded import from_the_newest
+from gentle_ledger.core.cells.rows import RowNumber, row_of_number
+from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.rounds import round_of
 from gentle_ledger.web.context import Context, Here, RoundId
-from gentle_ledger.web.sending.schemas import Confirmation, StartIn, TallyOut
-from gentle_ledger.web.sending.view import confirmation, pulse_of, tally
+from gentle_ledger.web.rounds.schemas import Estimate
+from gentle_ledger.web.rounds.view import estimate
+from gentle_ledger.web.sending.schemas import ChosenIn, Confirmation, StartIn, TallyOut
+from gentle_ledger.web.sending.view import confirmation, later_confirmation, pulse_of, tally
 
 router = APIRouter(prefix="/api/rounds/{round_id}", tags=["sending"])
 
@@ -25,17 +30,46 @@ _LOOK_ANYWAY = 1.0
 
 
 @router.get("/confirmation")
-@from_the_newest
 def confirm(here: Here, round_id: RoundId) -> Confirmation:
-    """What there is to read before sending."""
-    _, opened = here.opened(round_id, preparing=True)
-    return confirmation(here, opened)
+    """What there is to read before all that is ready is sent."""
+    return _before_sending(here, round_id, None)
+
+
+@router.post("/confirmation")
+def confirm_chosen(here: Here, round_id: RoundId, body: ChosenIn) -> Confirmation:
+    """What there is to read before some rows are sent, also later, once others have gone."""
+    return _before_sending(here, round_id, body.rows)
+
+
+@from_the_newest
+def _before_sending(here: Context, round_id: int, rows: list[RowNumber] | None) -> Confirmation:
+    found, opened = here.opened(round_id)
+    if found.stage == Stage.PREPARING:
+        _, opened = here.opened(round_id, preparing=True)
+        return confirmation(here, opened, rows)
+    with here.database.reading() as session:
+        return later_confirmation(here, session, found, opened, rows)
+
+
+@router.post("/chosen")
+@from_the_newest
+def sum_chosen(here: Here, round_id: RoundId, body: ChosenIn) -> Estimate:
+    """What some rows come to: how many of their texts may be sent, in how many parts, and how long that takes."""
+    found, opened = here.opened(round_id)
+    rows = body.rows or []
+    if found.stage == Stage.PREPARING:
+        texts, parts = here.counting.answer(opened, SumChosen([row_of_number(row) for row in rows]))
+    else:
+        with here.database.reading() as session:
+            waiting = still_to_try(session, found, here.now(), "ready", rows)
+        texts, parts = len(waiting), sum(message.parts for message in waiting)
+    return estimate(here, opened.recipe, texts, parts)
 
 
 @router.post("/start")
 def start(here: Here, round_id: RoundId, body: StartIn) -> TallyOut:
     """Freezes exactly what the seal stands for and starts sending; anything else is refused."""
-    return _done(here, round_id, Start(seal=body.seal, frozen=_current(here, round_id)))
+    return _done(here, round_id, Start(seal=body.seal, rows=body.rows, frozen=_current(here, round_id)))
 
 
 @from_the_newest
@@ -70,7 +104,7 @@ def stop(here: Here, round_id: RoundId) -> TallyOut:
 
 @router.post("/again")
 def try_again(here: Here, round_id: RoundId, body: TryAgain) -> TallyOut:
-    """Puts the failed rows that may succeed, or the stopped ones, back to To go, and sends them at the pace."""
+    """Sends failed rows that may succeed, stopped ones, or those not chosen at first; they leave at the pace."""
     return _done(here, round_id, body)
 
 

@@ -2,10 +2,13 @@
 
 from datetime import datetime
 from enum import StrEnum
+from typing import Annotated
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
+from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.core.sheets.model import MAX_ROWS
 from gentle_ledger.web.rows.schemas import SlipOut
 from gentle_ledger.web.schemas import Counts, NextOut
 
@@ -22,10 +25,22 @@ class Share(BaseModel):
     texts: int
 
 
+class ChosenIn(BaseModel):
+    """The rows that are to be sent; null for all."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    rows: list[Annotated[RowNumber, Field(ge=1)]] | None = Field(default=None, max_length=MAX_ROWS)
+
+
 class Confirmation(BaseModel):
-    """What the clerk reads before sending; `seal` stands for exactly these numbers and texts."""
+    """What the clerk reads before sending.
+
+    `seal` stands for exactly these numbers and texts; it is blank where they were locked already.
+    """
 
     seal: str
+    locked_at: datetime | None = Field(description="When they were locked; null for texts that are locked by sending.")
     line: str
     texts: int
     parts: int
@@ -38,13 +53,14 @@ class Confirmation(BaseModel):
     changed: int = Field(description="How many of those were looked at, and are others by now.")
     held: int
     left_out: int
+    waiting: int = Field(description="How many further texts are ready and were not chosen.")
     lasting: str
     last_leaves_at: datetime
     cost: str | None
     slips: list[ShownSlip]
 
 
-class StartIn(BaseModel):
+class StartIn(ChosenIn):
     seal: str
 
 
@@ -95,4 +111,5 @@ class TallyOut(BaseModel):
     failures: list[FailureOut]
     may_try_again: int
     may_take_up: int
+    ready: int = Field(description="Texts that were not among those chosen to go, and can be sent later.")
     unsure: int

@@ -1,5 +1,7 @@
 """Sending as the browser shows it: what is read before it, and where it stands."""
 
+from collections import Counter
+from collections.abc import Iterable
 from datetime import datetime
 
 from sqlalchemy import func, select
@@ -8,10 +10,12 @@ from sqlalchemy.orm import Session
 from gentle_ledger.app.commands.sending import still_to_try
 from gentle_ledger.app.counting.reading_texts import LookBeforeSending
 from gentle_ledger.app.open_rounds import OpenRound
+from gentle_ledger.core.cells.phones import countries_of
+from gentle_ledger.core.cells.rows import RowNumber, row_of_number
 from gentle_ledger.core.cells.words import count, listed
 from gentle_ledger.core.pace.decide import ANY_ROW, LineState, RoundState, Send, decide, last_leaves
 from gentle_ledger.core.recipe.model import REST
-from gentle_ledger.core.rounds.marks import Mark, PlanMark
+from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.lines import kept_away, line_in_use
 from gentle_ledger.store.looked_at import looked_at
@@ -29,7 +33,7 @@ from gentle_ledger.store.rounds import recipe_of, round_of
 from gentle_ledger.store.senders import last_sender, somebody_sends, this_process
 from gentle_ledger.web.context import Context
 from gentle_ledger.web.rounds.view import counts_out, estimate
-from gentle_ledger.web.rows.view import planned_slip
+from gentle_ledger.web.rows.view import planned_slip, sent_slip
 from gentle_ledger.web.schemas import NextOut
 from gentle_ledger.web.sending.schemas import AwayOut, Confirmation, FailureOut, SenderPlace, Share, ShownSlip, TallyOut
 
@@ -80,7 +84,8 @@ def sentence_of(stage: Stage, texts: dict[Mark, int], stopped: int = 0) -> str:
         rest = [f"{n:,} {word}" for n, word in ((failed, "failed"), (unsure, "unsure"), (stopped, "stopped")) if n]
         said = f"{sent:,} of {count(whole, 'text')} sent, {listed(rest)}."
     held, left_out = texts.get(Mark.HELD, 0), texts.get(Mark.LEFT_OUT, 0) - stopped
-    kept = [f"{n:,} {word}" for n, word in ((held, "held"), (left_out, "left out")) if n]
+    ready = texts.get(Mark.READY, 0)
+    kept = [f"{n:,} {word}" for n, word in ((ready, "still ready"), (held, "held"), (left_out, "left out")) if n]
     return f"{said} {listed(kept)}, not sent." if kept else said
 
 
@@ -151,37 +156,76 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
             FailureOut(reason=reason, texts=texts, may_retry=may)
             for reason, texts, may in failures_of(session, found.id)
         ],
-        may_try_again=len(still_to_try(session, found, context.now(), failed=True)) if over else 0,
-        may_take_up=len(still_to_try(session, found, context.now(), failed=False)) if over else 0,
+        may_try_again=len(still_to_try(session, found, context.now(), "failed")) if over else 0,
+        may_take_up=len(still_to_try(session, found, context.now(), "stopped")) if over else 0,
+        ready=texts.get(Mark.READY, 0),
         unsure=texts.get(Mark.UNSURE, 0),
     )
 
 
-def confirmation(context: Context, state: OpenRound) -> Confirmation:
-    """What the clerk reads before sending: how many, to whom, how long, and three slips worth reading."""
-    counted = context.counting.counted(state)
+def confirmation(context: Context, state: OpenRound, rows: list[RowNumber] | None) -> Confirmation:
+    """What the clerk reads before sending some rows, or all: how many, to whom, how long, and slips worth reading."""
+    chosen = None if rows is None else [row_of_number(row) for row in rows]
     with context.database.reading() as session:
         seen = looked_at(session, state.round_id)
-    before = context.counting.answer(state, LookBeforeSending(seen))
-    sums = estimate(context, state, counted)
+    before = context.counting.answer(state, LookBeforeSending(seen, chosen))
+    sums = estimate(context, state.recipe, before.texts, before.parts)
     return Confirmation(
         seal=before.seal,
+        locked_at=None,
         line=context.line_name(),
-        texts=sums.texts,
-        parts=sums.parts,
+        texts=before.texts,
+        parts=before.parts,
         numbers=before.numbers,
-        countries=[Share(name=country, texts=texts) for country, texts in before.countries],
+        countries=_shares(before.countries),
         wordings=[Share(name=name or REST, texts=texts) for name, texts in before.wordings],
         odd=before.odd,
         unseen_odd=before.unseen_odd,
         unseen=before.unseen,
         changed=before.changed,
-        held=counted.count(PlanMark.HELD),
-        left_out=counted.count(PlanMark.LEFT_OUT),
+        held=before.held,
+        left_out=before.left_out,
+        waiting=before.waiting,
         lasting=sums.lasting,
         last_leaves_at=sums.last_leaves_at,
         cost=sums.cost,
         slips=[ShownSlip(why=why, slip=planned_slip(context, state, row)) for why, row in before.worth_reading],
+    )
+
+
+def _shares(counted: Iterable[tuple[str, int]]) -> list[Share]:
+    return [Share(name=name, texts=texts) for name, texts in counted]
+
+
+def later_confirmation(
+    context: Context, session: Session, found: Round, state: OpenRound, rows: list[RowNumber] | None
+) -> Confirmation:
+    """What the clerk reads before sending what was not chosen at first: texts that were locked when sending began."""
+    going = still_to_try(session, found, context.now(), "ready", rows)
+    waiting = len(going) if rows is None else len(still_to_try(session, found, context.now(), "ready"))
+    sums = estimate(context, state.recipe, len(going), sum(message.parts for message in going))
+    picks = {} if not going else {going[0].row: "The first", max(going, key=lambda m: len(m.text)).row: "The longest"}
+    shown = [(picks[message.row], message) for message in going if message.row in picks]
+    return Confirmation(
+        seal="",
+        locked_at=found.started_at,
+        line=context.line_name(),
+        texts=len(going),
+        parts=sums.parts,
+        numbers=len({message.address for message in going}),
+        countries=_shares(Counter(countries_of(message.address for message in going)).most_common()),
+        wordings=[],
+        odd=0,
+        unseen_odd=0,
+        unseen=0,
+        changed=0,
+        held=0,
+        left_out=0,
+        waiting=waiting - len(going),
+        lasting=sums.lasting,
+        last_leaves_at=sums.last_leaves_at,
+        cost=sums.cost,
+        slips=[ShownSlip(why=why, slip=sent_slip(context, state, message)) for why, message in shown],
     )
 
 
