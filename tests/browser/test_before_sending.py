@@ -40,3 +40,30 @@ def test_some_rows_are_chosen_by_the_keyboard_and_the_others_sent_later(desk, of
     expect(desk.get_by_test_id("what-happened")).to_contain_text("All 6 texts sent.")
     arrived = httpx.get(office.carrier_url).text
     assert all(arrived.count(f"Hello P{i}, berth") == 1 for i in range(1, 7))
+
+
+def test_a_row_s_real_text_goes_to_oneself_from_the_look(desk, office):
+    number = prepare(desk, office, sheet(2), every=0.2)
+    hands = Hands(desk)
+    hands.press("Alt+e")
+    expect(desk.locator("footer")).to_contain_text("Looked at 0 of 2")
+    expect(desk.get_by_role("heading", level=2)).to_contain_text("Row 1 ")
+    hands.press("t")
+    box = desk.get_by_label("Your own mobile number")
+    expect(box).to_be_focused()
+    hands.type("902-555-0102")
+    # Enter in the box sends nothing: nothing goes without its button.
+    hands.press("Enter")
+    own = desk.get_by_role("dialog", name="One to myself")
+    own.get_by_role("button", name="Send this text to me").click()
+    expect(own).to_contain_text("+19025550102 is the number of row 2")
+    box.fill("902-555-0199")
+    own.get_by_role("button", name="Send this text to me").click()
+    expect(own.get_by_label("Trials so far")).to_contain_text("Row 1 to +19025550199")
+    expect(own.get_by_label("Trials so far")).to_contain_text("Sent")
+    expect(own).to_contain_text("9 left in a row")
+    hands.press("Escape")
+    expect(own).to_have_count(0)
+    rows = httpx.get(f"{office.url}/api/rounds/{number}/rows").json()["rows"]
+    assert [row["mark"] for row in rows] == ["Ready", "Ready"]
+    assert "Hello P1, berth D01 has $1.50 to pay." in httpx.get(office.carrier_url).text

@@ -26,6 +26,7 @@ from gentle_ledger.sending.absence import Absence
 from gentle_ledger.sending.lines import Accepted, Line, NoRecord, Outcome, Refused, Silent, Unavailable
 from gentle_ledger.sending.outage import Alike, Away
 from gentle_ledger.sending.questions import Questions
+from gentle_ledger.sending.trials import Trials
 from gentle_ledger.sending.verdicts import (
     ALIKE,
     AWAY_TOO_LONG,
@@ -48,11 +49,12 @@ from gentle_ledger.store.messages import (
     uncertain_to_go,
     with_mark,
 )
-from gentle_ledger.store.models import LineRecord, Message, Round
+from gentle_ledger.store.models import LineRecord, Message, Round, Trial
 from gentle_ledger.store.no_more_texts import gives_way
 from gentle_ledger.store.rounds import recipe_of
 from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.store.stages import step_stage
+from gentle_ledger.store.trials import open_trials, waiting
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,13 +68,17 @@ class _Turn:
 
 @dataclass(frozen=True, slots=True)
 class _Seen:
-    """What there is to do; `done` are rounds with nothing left to go, `wishes` rounds to ask the carrier about."""
+    """What there is to do.
+
+    `done` are rounds with nothing left to go, `wishes` rounds to ask the carrier about, `trials` those not settled.
+    """
 
     going: list[Message]
     unsure: list[Message]
     wishes: list[int]
     done: list[int]
     sending: list[_Turn]
+    trials: list[Trial]
 
 
 class Sender:
@@ -105,6 +111,7 @@ class Sender:
         self._sending_since: dict[int, float] = {}
         self._alike: defaultdict[int, Alike] = defaultdict(Alike)
         self._questions = Questions(line, clock, draw)
+        self._trials = Trials(database, line, clock, new_reference, self.signal.tell)
         self.begin()
 
     def begin(self) -> None:
@@ -143,11 +150,18 @@ class Sender:
         now = self.clock.monotonic()
         asking = self._questions.next_of(message.id for message in seen.unsure)
         if self.waits_for_carrier():
-            return Wait(self._absence.until, Why.CARRIER) if seen.sending or asking else None
+            return Wait(self._absence.until, Why.CARRIER) if seen.sending or seen.trials or asking else None
         if asking and asking[0] <= now:
             self._ask_about(next(message for message in seen.unsure if message.id == asking[1]))
             return Send()
         ready = [turn for turn in seen.sending if turn.planned is not None]
+        if trial := waiting(seen.trials):
+            sending = [recipe_of(turn.round).pace.as_pace() for turn in ready]
+            decision = self._decide(self._trials.pace_of(trial, sending, self._state.draw))
+            if isinstance(decision, Send):
+                self._hand_over_trial(trial)
+            # Its gap is the shortest of all who wait: nobody else would leave sooner.
+            return decision
         if not ready:
             settling = [self._questions[i].settled for turn in seen.sending for i in turn.uncertain]
             waits = [*settling, *([asking[0]] if asking else [])]
@@ -170,12 +184,16 @@ class Sender:
             wishes=list(session.scalars(select(Round.id).where(Round.ask_wanted))),
             done=[turn.round.id for turn in sending if turn.planned is None and not turn.uncertain],
             sending=[turn for turn in sending if turn.planned is not None or turn.uncertain],
+            trials=open_trials(session),
         )
 
     def _tidied_up(self, seen: _Seen) -> bool:
         """Does what goes before any hand-over; True when something was done, so that it is looked anew."""
         for message in seen.going:
             self._settle_interrupted(message)
+        interrupted = [trial for trial in seen.trials if trial.mark == Mark.GOING]
+        for trial in interrupted:
+            self._trials.settle_interrupted(trial)
         for round_id in seen.done:
             self._finish(round_id)
         for round_id in seen.wishes:
@@ -187,7 +205,7 @@ class Sender:
             with self.database.writing() as session:
                 self._pause(session, round_id, why)
             self.signal.tell()
-        return bool(seen.going or seen.done or seen.wishes or impatient)
+        return bool(seen.going or interrupted or seen.done or seen.wishes or impatient)
 
     def waits_for_carrier(self) -> bool:
         """True while the carrier is away, or its wish to be left alone is not over."""
@@ -251,20 +269,21 @@ class Sender:
             found, message = session.get(Round, round_id), session.get(Message, planned.id)
             if found is None or found.stage != Stage.SENDING or message is None or message.mark != Mark.TO_GO:
                 return
-            at, record = self.clock.now(), self._record(session)
+            at = self.clock.now()
             # It may have been on its way when its number was noted, and come back to its turn.
             if gives_way(session, message, at):
                 return
             step(session, message, Mark.GOING, at, reference=reference, line=self.line.identity)
-            begin_attempt(session, message, record, reference, at)
-            note_hand_over(record, at, self._state.draw)
-            count_hand_over(record, at.astimezone())
+            begin_attempt(session, message, self._record(session), reference, at)
+            self._count(session)
         self.signal.tell()
         try:
             outcome: Outcome = self.line.hand_over(reference, message.address, message.text)
         finally:
             # The gap counts from the end of the call: a slow answer must not let the next text come sooner after it.
-            self._note_hand_over(round_id, message.id)
+            self._note_hand_over()
+            self._turns[round_id] = self.clock.monotonic()
+            self._questions.handed_over(message.id)
         if isinstance(outcome, Unavailable):
             self._settle_unavailable(message.id, reference, outcome)
         elif isinstance(outcome, Silent):
@@ -272,12 +291,32 @@ class Sender:
         else:
             self._settle(message.id, outcome, reference)
 
-    def _note_hand_over(self, round_id: int, message_id: int) -> None:
-        now = self.clock.monotonic()
+    def _note_hand_over(self) -> None:
         self._handed_over_at = self.clock.now()
-        self._state = replace(self._state, last_at=now, draw=self._draw())
-        self._turns[round_id] = now
-        self._questions.handed_over(message_id)
+        self._state = replace(self._state, last_at=self.clock.monotonic(), draw=self._draw())
+
+    def _hand_over_trial(self, trial: Trial) -> None:
+        """A trial uses the line as any text does: its gap, its count of the day, and its carrier's absence."""
+        reference = self._trials.begin(trial, self._count)
+        if reference is None:
+            return
+        try:
+            outcome = self._trials.hand_over(trial, reference)
+        finally:
+            self._note_hand_over()
+        with self.database.writing() as session:
+            record = self._keep_gap(session)
+            if isinstance(outcome, (Unavailable, Silent)) and self.line.policy.can_be_asked:
+                self._absence.begin(record, outcome)
+            elif isinstance(outcome, (Accepted, Refused)):
+                self._absence.end(record)
+        self.signal.tell()
+
+    def _count(self, session: Session) -> None:
+        """Counts one more hand-over by the line."""
+        at, record = self.clock.now(), self._record(session)
+        note_hand_over(record, at, self._state.draw)
+        count_hand_over(record, at.astimezone())
 
     def _can_tell(self, line: str) -> bool:
         """True for hand-overs that this line's carrier can be asked about. Earlier versions kept the name alone."""

@@ -17,6 +17,7 @@ from gentle_ledger.core.rounds.marks import ALLOWED, FIRST_TRY_OPEN, STOPPED, Ma
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.models import LedgerEntry, Message, Round
 from gentle_ledger.store.stages import step_stage
+from gentle_ledger.store.trials import any_trial
 
 _OPEN = frozenset({Mark.GOING, Mark.UNSURE})
 """The marks of texts that may have gone; their rows are `uncertain`, which an index finds in a ledger of any length."""
@@ -179,8 +180,8 @@ def last_entry(session: Session) -> int | None:
 
 
 def anything_handed_over(session: Session) -> bool:
-    """Whether any text was ever handed over from this ledger."""
-    return last_entry(session) is not None
+    """Whether any text was ever handed over from this ledger, trials included."""
+    return last_entry(session) is not None or any_trial(session)
 
 
 def texts_to(session: Session, number: str) -> list[Message]:

@@ -199,6 +199,33 @@ class Message(Base):
     released: Mapped[str] = mapped_column(Text, default="")
 
 
+class Trial(Base):
+    """A row's text (from 1) as it was handed over to a number of the clerk's own. Triggers guard it like a message.
+
+    It stands in no row's history: no check, tally or marked sheet knows of it.
+    """
+
+    __tablename__ = "trials"
+    __table_args__ = (
+        Index("trials_by_round", "round_id", "id"),
+        Index("trials_open", "id", sqlite_where=text("mark IN ('To go', 'Going')")),
+        {"sqlite_autoincrement": True},
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    round_id: Mapped[int]
+    row: Mapped[RowNumber]
+    address: Mapped[str]
+    text: Mapped[str] = mapped_column(Text)
+    parts: Mapped[int]
+    mark: Mapped[str]
+    reason: Mapped[str] = mapped_column(Text, default="")
+    reference: Mapped[str | None]
+    line: Mapped[str | None]
+    asked_at: Mapped[datetime] = mapped_column(Instant)
+    marked_at: Mapped[datetime] = mapped_column(Instant)
+
+
 class NoMoreTexts(Base):
     """Somebody who asked for no more texts: the number (E.164), on which day, and how.
 

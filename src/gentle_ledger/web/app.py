@@ -35,6 +35,7 @@ from gentle_ledger.web.sending import router as sending
 from gentle_ledger.web.settings import Settings
 from gentle_ledger.web.sheets import files
 from gentle_ledger.web.sheets import router as sheets
+from gentle_ledger.web.trials import router as trials
 from gentle_ledger.web.weight import router as weight
 from gentle_ledger.web.wordings import router as wordings
 
@@ -91,6 +92,7 @@ def create_app(
         rows.router,
         wordings.router,
         look.router,
+        trials.router,
         drawer.router,
         weight.router,
         people.router,

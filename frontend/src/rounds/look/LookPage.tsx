@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { api, sentenceOf, told } from "../../api/client.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
@@ -14,7 +14,10 @@ import { Release } from "../slip/Release.tsx";
 import { SlipPaper } from "../slip/SlipPaper.tsx";
 import { LookList } from "./LookList.tsx";
 import { RowCells } from "./RowCells.tsx";
+import { ToMyself } from "./ToMyself.tsx";
 import { STRETCH, useLook, useText, type Order } from "./useLook.ts";
+
+const SendDialog = lazy(() => import("../dock/SendDialog.tsx"));
 
 /** Reading the finished texts before they go, oddest first: one leaf across the window. */
 export default function LookPage() {
@@ -94,12 +97,15 @@ export default function LookPage() {
     },
     [commands, shown, refresh],
   );
+  const [trying, setTrying] = useState(false);
+  const [sending, setSending] = useState<number | null>(null);
   const toCells = () => document.querySelector<HTMLElement>("[data-cells] [data-cell]")?.focus();
   const actions = useMemo<Action[]>(
     () => [
       { name: "next-odd", label: "Next odd one", keys: ["Space", "Alt n"], perform: nextOdd },
       { name: "leave-out", label: "Leave this row out", keys: ["l", "Alt x"], perform: () => keep({ left_out: true }) },
       { name: "mend", label: "Mend a cell of this row", keys: ["e", "Alt m"], perform: toCells },
+      { name: "to-myself", label: "Send this text to myself", keys: ["t", "Alt t"], perform: () => setTrying(true) },
       { name: "order", label: order === "odd" ? "Read by row" : "Read oddest first", keys: ["o", "Alt o"], perform: () => setOrder(order === "odd" ? "row" : "odd") },
       { name: "table", label: "All texts in a table", keys: ["v", "Alt v"], perform: () => void go(`/rounds/${id}/look/texts`) },
       { name: "desk", label: "Back to the desk", perform: back },
@@ -186,10 +192,16 @@ export default function LookPage() {
                   <Button onClick={toCells}>
                     Mend a cell <Key>E</Key>
                   </Button>
+                  <ToMyself key={`trial ${shown.row}`} id={id} text={shown} open={trying} onOpen={setTrying} />
                   {shown.standing.releasable && <Release key={shown.row} onRelease={(reason) => keep({ released: true, reason })} />}
                   {shown.standing.released != null && (
                     <Button kind="link" onClick={() => keep({ released: false })}>
                       Hold it again
+                    </Button>
+                  )}
+                  {shown.standing.mark === "Ready" && (
+                    <Button kind="link" onClick={() => setSending(shown.row)}>
+                      Send only this one
                     </Button>
                   )}
                   <Button kind="act" className="ml-auto" onClick={nextOdd}>
@@ -207,6 +219,20 @@ export default function LookPage() {
           </section>
         </div>
       </main>
+      {sending !== null && (
+        <Suspense>
+          <SendDialog
+            roundId={id}
+            rows={[sending]}
+            onClose={() => setSending(null)}
+            onStarted={(found) => {
+              leave();
+              commands.seen(found);
+              void go(`/rounds/${id}`);
+            }}
+          />
+        </Suspense>
+      )}
       <footer className="dock" data-region="look foot">
         <p className="title txt-18" role="status">
           {look && `Looked at ${figure(look.seen)} of ${figure(look.texts)}`}

@@ -314,3 +314,37 @@ class SumChosen(Job[tuple[int, int]]):
         computed, _ = at_hand.computed()
         _, ready = _asked_for(computed, self.chosen)
         return len(ready), sum(computed.measures[row].parts for row in ready)
+
+
+@dataclass(frozen=True, slots=True)
+class TrialText:
+    """A row's text, as somebody would have it sent to a number of their own.
+
+    Attributes:
+        row: the one (from 0) that bears it.
+        text, parts: the text, and how many parts it is carried in.
+        fingerprint: that of the row's own number and the text.
+        whose: the row (from 0) of this round that the other number stands in, and what it is called; None for none.
+    """
+
+    row: int
+    text: str
+    parts: int
+    fingerprint: str
+    whose: tuple[int, str] | None
+
+
+@dataclass(frozen=True, slots=True)
+class ReadForTrial(Job[TrialText]):
+    """The text of a row (from 0), and whether `number` (E.164) is that of any row of the round."""
+
+    row: int
+    number: str
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> TrialText:
+        computed, _ = at_hand.computed()
+        row = computed.lead(self.row)
+        theirs = next((at for at, number in enumerate(computed.numbers) if number.e164 == self.number), None)
+        whose = None if theirs is None else (theirs, computed.composer.label(theirs))
+        return TrialText(row, computed.texts[row], computed.measures[row].parts, print_of(computed, row), whose)
