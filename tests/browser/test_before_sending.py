@@ -43,7 +43,7 @@ def test_some_rows_are_chosen_by_the_keyboard_and_the_others_sent_later(desk, of
 
 
 def test_a_row_s_real_text_goes_to_oneself_from_the_look(desk, office):
-    number = prepare(desk, office, sheet(2), every=0.2)
+    number = prepare(desk, office, sheet(2, (1, "31"), (2, "32")), every=0.2)
     hands = Hands(desk)
     hands.press("Alt+e")
     expect(desk.locator("footer")).to_contain_text("Looked at 0 of 2")
@@ -51,12 +51,12 @@ def test_a_row_s_real_text_goes_to_oneself_from_the_look(desk, office):
     hands.press("t")
     box = desk.get_by_label("Your own mobile number")
     expect(box).to_be_focused()
-    hands.type("902-555-0102")
+    hands.type("902-555-0132")
     # Enter in the box sends nothing: nothing goes without its button.
     hands.press("Enter")
     own = desk.get_by_role("dialog", name="One to myself")
     own.get_by_role("button", name="Send this text to me").click()
-    expect(own).to_contain_text("+19025550102 is the number of row 2")
+    expect(own).to_contain_text("+19025550132 is the number of row 2")
     box.fill("902-555-0199")
     own.get_by_role("button", name="Send this text to me").click()
     expect(own.get_by_label("Trials so far")).to_contain_text("Row 1 to +19025550199")
@@ -67,3 +67,35 @@ def test_a_row_s_real_text_goes_to_oneself_from_the_look(desk, office):
     rows = httpx.get(f"{office.url}/api/rounds/{number}/rows").json()["rows"]
     assert [row["mark"] for row in rows] == ["Ready", "Ready"]
     assert "Hello P1, berth D01 has $1.50 to pay." in httpx.get(office.carrier_url).text
+
+
+def test_a_rehearsal_shows_what_would_become_of_the_round_and_leaves_nothing_behind(desk, office):
+    number = prepare(desk, office, sheet(5, (1, "41"), (2, "90"), (3, "43"), (4, "44"), (5, "45")), every=5)
+    before = httpx.get(office.carrier_url).text
+    desk.get_by_role("link", name="Rehearse").click()
+    expect(desk.get_by_text("Nothing leaves this machine.")).to_be_visible()
+    begin = desk.get_by_role("button", name="Rehearse 5 texts")
+    expect(begin).to_be_focused()
+    desk.keyboard.press("Enter")
+    expect(desk.get_by_text("It went to its end.")).to_be_visible()
+    expect(desk.get_by_label("Texts that were not taken")).to_contain_text("The number is not in use")
+    expect(desk.get_by_label("Texts handed over last")).to_contain_text("Hello P5, berth D05 has $5.50 to pay.")
+    expect(desk.get_by_text("4 of 5 texts taken and 1 failed. Nothing changed since.")).to_be_visible()
+    # The rows are as they were, and the carrier got nothing.
+    assert httpx.get(office.carrier_url).text == before
+    rows = httpx.get(f"{office.url}/api/rounds/{number}/rows").json()["rows"]
+    assert {row["mark"] for row in rows} == {"Ready"}
+
+    # One that takes long is stopped.
+    slow = {"pace": {"every": 3600, "give_or_take": 0}}
+    httpx.patch(f"{office.url}/api/rounds/{number}", json=slow, headers={"origin": office.url}).raise_for_status()
+    desk.get_by_role("button", name="Rehearse 5 texts again").click()
+    expect(desk.get_by_text("1 taken")).to_be_visible()
+    desk.get_by_role("button", name="Stop the rehearsal").click()
+    expect(desk.get_by_text("Stopped before its end.")).to_be_visible()
+    desk.keyboard.press("Escape")
+    expect(desk.get_by_role("link", name="Rehearsed")).to_be_visible()
+    desk.get_by_role("button", name="Send 5 texts", exact=True).click()
+    expect(desk.get_by_role("dialog")).to_contain_text(
+        "not to its end: 1 of 5 texts taken and 4 not reached. Nothing changed since."
+    )

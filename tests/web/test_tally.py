@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
-from gentle_ledger.web.sending.view import MOST_STROKES, sentence_of, strokes_of
+from gentle_ledger.web.sending.view import sentence_of
+from gentle_ledger.web.strokes import MOST_STROKES, strokes_of
 from tests.sending.world import Unavailable
 from tests.servers import harbour, until
 from tests.web.office import Office

@@ -47,6 +47,7 @@ export type Costly = Schemas["CostlyOut"];
 export type Look = Schemas["TextsToRead"];
 export type LookLine = Schemas["LookLineOut"];
 export type Looked = Schemas["LookedOut"];
+export type Rehearsed = Schemas["RehearsedOut"];
 export type Trials = Schemas["TrialsOut"];
 export type LookCell = Schemas["LookCell"];
 export type WordingOfRound = Schemas["WordingOfRound"];

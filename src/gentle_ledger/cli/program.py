@@ -12,6 +12,7 @@ from gentle_ledger.sending.lines import Line
 from gentle_ledger.sending.lines.oma_messaging import KIND
 from gentle_ledger.sending.lines.registry import line_of
 from gentle_ledger.sending.loop import Loop
+from gentle_ledger.sending.rehearsal import RehearsalRunner
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.clock import Clock, SystemClock
 from gentle_ledger.store.database import Database
@@ -55,7 +56,8 @@ def assemble(
     own = Pool()
     counting = own.running() if pool is None else nullcontext()
     sending = _sending(loop, signal, settings) if send else nullcontext()
-    app = create_app(settings, database, clock, signal, pool or own, _both(counting, sending))
+    rehearsals = RehearsalRunner(database, settings.sender, clock)
+    app = create_app(settings, database, clock, signal, pool or own, rehearsals, _both(counting, sending))
     return Program(settings, database, app, loop)
 
 

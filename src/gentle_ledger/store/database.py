@@ -2,6 +2,7 @@
 
 import os
 import sqlite3
+import threading
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from pathlib import Path
@@ -11,8 +12,10 @@ from filelock import FileLock
 from sqlalchemy import Connection, create_engine, event
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
+from sqlalchemy.pool import StaticPool
 
 from gentle_ledger.store.errors import CannotOpen
+from gentle_ledger.store.models import Base
 
 BUSY_MS = 10_000
 _FILE, _FOLDER = 0o600, 0o700
@@ -110,6 +113,39 @@ class Database:
     def close(self) -> None:
         """Lets the file go."""
         self.engine.dispose()
+
+
+class ScratchDatabase(Database):
+    """A ledger in memory alone, with the same tables and nothing in them; it is gone once it is closed.
+
+    It has one connection, which whoever reads or writes has to themselves for so long.
+    """
+
+    def __init__(self) -> None:
+        # It has no file; whoever asks for its path finds a name that none has.
+        self.path = Path("a scratch ledger in memory")
+        self.engine = create_engine("sqlite://", poolclass=StaticPool, connect_args={"check_same_thread": False})
+        event.listen(self.engine, "connect", _no_begin_of_its_own)
+        event.listen(self.engine, "begin", _begin)
+        self._guard = threading.Lock()
+        with self._guard:
+            Base.metadata.create_all(self.engine)
+
+    @contextmanager
+    def reading(self) -> Iterator[Session]:
+        """See `Database`."""
+        with self._guard, super().reading() as session:
+            yield session
+
+    @contextmanager
+    def writing(self) -> Iterator[Session]:
+        """See `Database`."""
+        with self._guard, super().writing() as session:
+            yield session
+
+
+def _no_begin_of_its_own(connection: Any, _record: object) -> None:
+    connection.isolation_level = None
 
 
 def _prepare(connection: Any, _record: object) -> None:

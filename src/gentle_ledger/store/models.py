@@ -268,6 +268,22 @@ class LookedAtRow(Base):
     at: Mapped[datetime] = mapped_column(Instant)
 
 
+class RehearsalRecord(Base):
+    """A round's last rehearsal: of which texts (their seal) and at which pace (as JSON), and what came of it in words.
+
+    `whole` says that it went to its end. It touches no mark, no ledger and no line.
+    """
+
+    __tablename__ = "rehearsals"
+
+    round_id: Mapped[int] = mapped_column(ForeignKey("rounds.id", ondelete="CASCADE"), primary_key=True)
+    at: Mapped[datetime] = mapped_column(Instant)
+    seal: Mapped[str]
+    pace: Mapped[str] = mapped_column(Text)
+    outcome: Mapped[str] = mapped_column(Text)
+    whole: Mapped[bool]
+
+
 class LineRecord(Base):
     """A line: a way out, and what of its state must last.
 

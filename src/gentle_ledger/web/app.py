@@ -14,6 +14,7 @@ from starlette.exceptions import HTTPException
 
 from gentle_ledger import __version__
 from gentle_ledger.app.counting.pool import Pool
+from gentle_ledger.app.rehearsing import Rehearsals
 from gentle_ledger.store.clock import Clock
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.signal import ChangeSignal
@@ -27,6 +28,7 @@ from gentle_ledger.web.help.description import problem_kinds, serve_description
 from gentle_ledger.web.look import router as look
 from gentle_ledger.web.people import router as people
 from gentle_ledger.web.problems import add_problem_handlers
+from gentle_ledger.web.rehearsal import router as rehearsal
 from gentle_ledger.web.rounds import router as rounds
 from gentle_ledger.web.rows import blocks
 from gentle_ledger.web.rows import router as rows
@@ -49,6 +51,7 @@ def create_app(
     clock: Clock,
     signal: ChangeSignal,
     pool: Pool,
+    rehearsals: Rehearsals,
     beside: AbstractContextManager[object] | None = None,
 ) -> FastAPI:
     """The interface and the client as one ASGI application.
@@ -59,6 +62,7 @@ def create_app(
         clock: where time comes from.
         signal: tells, and is told, that something changed.
         pool: the processes that count rows.
+        rehearsals: who runs rehearsals.
         beside: what runs for as long as the application does, such as the sender and the processes of the pool.
     """
 
@@ -66,6 +70,7 @@ def create_app(
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
         with beside or nullcontext():
             yield
+        rehearsals.close()
         database.close()
 
     app = FastAPI(
@@ -82,7 +87,7 @@ def create_app(
         generate_unique_id_function=_operation_name,
     )
     app.openapi = lambda: _with_problems(app)  # type: ignore[method-assign]
-    app.state.context = Context(settings, database, signal, clock, pool)
+    app.state.context = Context(settings, database, signal, clock, pool, rehearsals)
     add_problem_handlers(app)
     for router in (
         columns.router,
@@ -93,6 +98,7 @@ def create_app(
         wordings.router,
         look.router,
         trials.router,
+        rehearsal.router,
         drawer.router,
         weight.router,
         people.router,

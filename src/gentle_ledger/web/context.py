@@ -11,6 +11,7 @@ from gentle_ledger.app.counting.client import Counting
 from gentle_ledger.app.counting.pool import Pool
 from gentle_ledger.app.edit import Editor
 from gentle_ledger.app.open_rounds import OpenRound, RoundCache
+from gentle_ledger.app.rehearsing import Rehearsals
 from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.columns.writing import Writer
 from gentle_ledger.core.pace.decide import Now
@@ -32,6 +33,7 @@ class Context:
     signal: ChangeSignal
     clock: Clock
     pool: Pool
+    rehearsals: Rehearsals
 
     def __post_init__(self) -> None:
         self.counting = Counting(self.database, self.now, self.pool)

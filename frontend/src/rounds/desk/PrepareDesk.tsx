@@ -12,6 +12,7 @@ import { Dock } from "../dock/Dock.tsx";
 import type { Journey } from "../grid/hand.ts";
 import type { Blocks } from "../grid/useBlocks.ts";
 import { useChosen } from "../grid/useChosen.ts";
+import { useRehearsal } from "../rehearsal/useRehearsal.ts";
 import { SlipPanel } from "../slip/SlipPanel.tsx";
 import { useWording } from "../wording/useWording.ts";
 import { REST } from "../wording/rest.ts";
@@ -122,6 +123,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
   );
   const undo = useCallback(() => commands.undo(settled()), [commands, settled]);
   const redo = useCallback(() => commands.redo(settled()), [commands, settled]);
+  const { data: rehearsal } = useRehearsal(desk.id, String(desk.version));
   const choosing = useChosen(desk, String(desk.version));
   const blocks = useMemo<Blocks>(
     () => ({
@@ -234,6 +236,8 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
           pace={desk.pace}
           estimate={desk.estimate}
           choosing={choosing}
+          rehearsed={rehearsal?.kept ?? ""}
+          changed={rehearsal?.changed ?? false}
           counting={!!newer}
           first={wording.behind !== null ? "Choose the wording first" : ""}
           onPace={(pace) => commands.setUp({ pace })}

@@ -48,6 +48,7 @@ export function usePrepareActions({ id, rows, finder, leftOut, number, panel, on
       { name: "weight", label: "What the texts weigh", perform: () => onPanel({ kind: "weight" }) },
       { name: "add-wording", label: "Add a wording for some rows", perform: () => onPanel({ kind: "wording", was: null }) },
       { name: "the-look", label: "Read the texts, oddest first", keys: ["Alt e"], perform: () => void go(`/rounds/${id}/look`) },
+      { name: "rehearsal", label: "Rehearse the round: to a stand-in carrier, nothing leaves this machine", perform: () => void go(`/rounds/${id}/rehearsal`) },
       { name: "add-row", label: "Add a row", keys: ["Alt a"], perform: onAddRow },
       { name: "check-numbers", label: "Check the numbers", keys: ["Alt n"], perform: () => onOpened({ kind: "numbers" }) },
       { name: "newer", label: "Bring in a newer version of the sheet", keys: ["Alt b"], perform: () => onOpened({ kind: "newer" }) },

@@ -1,3 +1,4 @@
+import { Link } from "react-router";
 import type { Estimate, Pace } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted, figure, moment } from "../../ui/format.ts";
@@ -11,6 +12,10 @@ type Props = {
   estimate: Estimate;
   /** The rows that are chosen; without any, all go. */
   choosing: Choosing;
+  /** When it was rehearsed, and what came of it; "" where it was not. */
+  rehearsed: string;
+  /** Whether it changed since. */
+  changed: boolean;
   counting: boolean;
   /** What has to be decided first; "" when nothing has. */
   first: string;
@@ -20,7 +25,7 @@ type Props = {
 };
 
 /** The pace, what it adds up to, and the one button that says exactly what it will do. */
-export function Dock({ roundId, pace, estimate, choosing, counting, first, onPace, onSend, onWeight }: Props) {
+export function Dock({ roundId, pace, estimate, choosing, rehearsed, changed, counting, first, onPace, onSend, onWeight }: Props) {
   const percent = useProgress(roundId, counting);
   const some = choosing.rows.length > 0;
   const going = some ? choosing.sum : estimate;
@@ -48,10 +53,14 @@ export function Dock({ roundId, pace, estimate, choosing, counting, first, onPac
         </p>
       </div>
       <div data-region="dock" className="ml-auto flex items-center gap-4">
-        {some && (
+        {some ? (
           <Button kind="link" onClick={choosing.none}>
             All {figure(estimate.texts)} instead
           </Button>
+        ) : (
+          <Link to={`/rounds/${roundId}/rehearsal`} title={rehearsed} className="font-semibold whitespace-nowrap underline decoration-pencil-stroke underline-offset-3 hover:decoration-ink">
+            {rehearsed ? (changed ? "Rehearse again" : "Rehearsed") : "Rehearse"}
+          </Link>
         )}
         <Button kind="act" data-first aria-disabled={!ready} onClick={() => ready && onSend()}>
           {first || (counting ? `Counting…${percent}` : `Send ${counted(texts, some ? "chosen text" : "text")}`)}

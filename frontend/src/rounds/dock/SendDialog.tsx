@@ -96,6 +96,7 @@ export default function SendDialog({ roundId, rows, later = false, onClose, onRe
               </li>
             )}
             {c.waiting > 0 && <li>{counted(c.waiting, "further text stays", "further texts stay")} ready, locked as they are, and can be sent later.</li>}
+            {c.rehearsed && <li className="text-ink-2">{c.rehearsed}</li>}
             {!later && <li className={c.unseen_odd ? "font-semibold text-held" : "text-ink-2"}>{readSoFar(c)}</li>}
           </ul>
         </>

@@ -230,6 +230,7 @@ class BeforeSending:
 
     Attributes:
         seal: see `seal_of`.
+        whole_seal: that of all that is ready, chosen or not.
         texts, parts: how many texts would go, and in how many parts.
         numbers: how many different numbers they go to.
         countries, wordings: how many go to numbers of each country, and read each wording, the most first.
@@ -242,6 +243,7 @@ class BeforeSending:
     """
 
     seal: str
+    whole_seal: str
     texts: int
     parts: int
     numbers: int
@@ -276,8 +278,10 @@ class LookBeforeSending(Job[BeforeSending]):
         unseen = {row for row in ready if self.seen.get(row) != print_of(computed, row)} if self.seen else set(ready)
         odd = {row for row in ready if row in computed.odd}
         marks = Counter(computed.marks[row] for row in asked)
+        seal = seal_of(computed, ready)
         return BeforeSending(
-            seal_of(computed, ready),
+            seal,
+            seal if self.chosen is None else seal_of(computed, computed.ready),
             len(ready),
             sum(computed.measures[row].parts for row in ready),
             len({computed.numbers[row].e164 for row in ready}),
@@ -301,6 +305,16 @@ def _asked_for(computed: Computed, chosen: Collection[int] | None) -> tuple[Coll
     there = [row for row in chosen if row < len(computed)]
     bearing = {computed.lead(row) for row in there}
     return there, [row for row in computed.ready if row in bearing]
+
+
+@dataclass(frozen=True, slots=True)
+class SealWhole(Job[str]):
+    """The seal of all that is ready."""
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> str:
+        computed, _ = at_hand.computed()
+        return seal_of(computed, computed.ready)
 
 
 @dataclass(frozen=True, slots=True)

@@ -69,6 +69,7 @@ def sum_chosen(here: Here, round_id: RoundId, body: ChosenIn) -> Estimate:
 @router.post("/start")
 def start(here: Here, round_id: RoundId, body: StartIn) -> TallyOut:
     """Freezes exactly what the seal stands for and starts sending; anything else is refused."""
+    here.rehearsals.stop(round_id)
     return _done(here, round_id, Start(seal=body.seal, rows=body.rows, frozen=_current(here, round_id)))
 
 

@@ -54,6 +54,7 @@ class Confirmation(BaseModel):
     held: int
     left_out: int
     waiting: int = Field(description="How many further texts are ready and were not chosen.")
+    rehearsed: str | None = Field(description="When the round was rehearsed, what came of it, and whether it changed.")
     lasting: str
     last_leaves_at: datetime
     cost: str | None

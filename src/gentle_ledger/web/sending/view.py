@@ -29,41 +29,16 @@ from gentle_ledger.store.messages import (
     texts_of,
 )
 from gentle_ledger.store.models import LineRecord, Round
+from gentle_ledger.store.rehearsals import rehearsal_of
 from gentle_ledger.store.rounds import recipe_of, round_of
 from gentle_ledger.store.senders import last_sender, somebody_sends, this_process
 from gentle_ledger.web.context import Context
+from gentle_ledger.web.rehearsal.view import rehearsed_then
 from gentle_ledger.web.rounds.view import counts_out, estimate
 from gentle_ledger.web.rows.view import planned_slip, sent_slip
 from gentle_ledger.web.schemas import NextOut
 from gentle_ledger.web.sending.schemas import AwayOut, Confirmation, FailureOut, SenderPlace, Share, ShownSlip, TallyOut
-
-MOST_STROKES = 600
-
-
-_LETTER = {Mark.TO_GO: "t", Mark.GOING: "g", Mark.SENT: "s", Mark.FAILED: "f", Mark.UNSURE: "u"}
-
-
-def strokes_of(marks: list[Mark]) -> tuple[str, int]:
-    """One letter a stroke, and how many texts a stroke stands for.
-
-    A stroke for several texts shows the worst of them, so that no failed one hides in a stroke of sent ones; while some
-    of them are still to go and none is failed or unsure, it is half drawn.
-    """
-    each = max(1, -(-len(marks) // MOST_STROKES))
-    if each == 1:
-        return "".join(_LETTER[mark] for mark in marks), 1
-    letters = []
-    for start in range(0, len(marks), each):
-        here = set(marks[start : start + each])
-        if Mark.FAILED in here:
-            letters.append("f")
-        elif Mark.UNSURE in here:
-            letters.append("u")
-        elif len(here) == 1:
-            letters.append(_LETTER[here.pop()])
-        else:
-            letters.append("g")
-    return "".join(letters), each
+from gentle_ledger.web.strokes import strokes_of
 
 
 def sentence_of(stage: Stage, texts: dict[Mark, int], stopped: int = 0) -> str:
@@ -168,6 +143,7 @@ def confirmation(context: Context, state: OpenRound, rows: list[RowNumber] | Non
     chosen = None if rows is None else [row_of_number(row) for row in rows]
     with context.database.reading() as session:
         seen = looked_at(session, state.round_id)
+        kept = rehearsal_of(session, state.round_id)
     before = context.counting.answer(state, LookBeforeSending(seen, chosen))
     sums = estimate(context, state.recipe, before.texts, before.parts)
     return Confirmation(
@@ -186,6 +162,7 @@ def confirmation(context: Context, state: OpenRound, rows: list[RowNumber] | Non
         held=before.held,
         left_out=before.left_out,
         waiting=before.waiting,
+        rehearsed=kept and rehearsed_then(kept, before.whole_seal, state.recipe),
         lasting=sums.lasting,
         last_leaves_at=sums.last_leaves_at,
         cost=sums.cost,
@@ -222,6 +199,7 @@ def later_confirmation(
         held=0,
         left_out=0,
         waiting=waiting - len(going),
+        rehearsed=None,
         lasting=sums.lasting,
         last_leaves_at=sums.last_leaves_at,
         cost=sums.cost,

@@ -1,0 +1,16 @@
+import { useQuery } from "@tanstack/react-query";
+import { api, told } from "../../api/client.ts";
+
+/** How often a running rehearsal is looked at, in ms. */
+const LOOKS_EVERY = 250;
+
+export const rehearsalKey = (id: number) => ["rehearsal", id];
+
+/** The rehearsal of a round, as it runs, and what is kept of the last one; `stamp` changes whenever the round does. */
+export const useRehearsal = (id: number, stamp = "") =>
+  useQuery({
+    queryKey: [...rehearsalKey(id), stamp],
+    queryFn: ({ signal }) => told(api.GET("/api/rounds/{round_id}/rehearsal", { signal, params: { path: { round_id: id } } })),
+    staleTime: 0,
+    refetchInterval: ({ state }) => (state.data?.rehearsal?.stage === "running" ? LOOKS_EVERY : false),
+  });

@@ -1,0 +1,1 @@
+"""Rehearsals over HTTP."""
