@@ -22,6 +22,7 @@ watchClosing();
 const DeskPage = lazy(() => import("./rounds/desk/DeskPage.tsx"));
 const ChangesPage = lazy(() => import("./rounds/changes/ChangesPage.tsx"));
 const LookPage = lazy(() => import("./rounds/look/LookPage.tsx"));
+const BesidePage = lazy(() => import("./rounds/look/BesidePage.tsx"));
 const RehearsalPage = lazy(() => import("./rounds/rehearsal/RehearsalPage.tsx"));
 const PracticePage = lazy(() => import("./help/PracticePage.tsx"));
 const TextsPage = lazy(() => import("./rounds/look/TextsPage.tsx"));
@@ -67,6 +68,7 @@ function Program() {
         <Route path="/rounds/:id/look" element={<LookPage />} />
         <Route path="/rounds/:id/look/texts" element={<TextsPage />} />
         <Route path="/rounds/:id/look/print" element={<PrintPage />} />
+        <Route path="/rounds/:id/look/beside" element={<BesidePage />} />
         <Route path="/rounds/:id/rehearsal" element={<RehearsalPage />} />
         <Route path="/no-more-texts" element={<NoMoreTextsPage />} />
         <Route path="/good-practice" element={<PracticePage />} />

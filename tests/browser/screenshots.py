@@ -176,7 +176,7 @@ def sending(page: Page, url: str, program: subprocess.Popen) -> None:
     for carrier in carriers_of(program):
         os.kill(carrier, signal.SIGCONT)
     page.goto(url)
-    page.get_by_role("link", name="October shore power").click()
+    page.get_by_role("link", name="October berth dues").click()
     page.get_by_role("button", name="Failed 5").click()
     page.get_by_role("row").nth(3).click()
     picture(page, "settled")

@@ -132,6 +132,44 @@ def texts(page, office):
     page.get_by_label("Find in the texts").wait_for()
 
 
+def to_myself(page, office):
+    desk_of(page, office)
+    page.keyboard.press("Alt+e")
+    expect(page.get_by_label("Texts to read").locator("[aria-current=true]")).to_be_focused()
+    expect(page.get_by_role("heading", level=2)).to_contain_text("Row ")
+    page.keyboard.press("t")
+    page.get_by_label("Your own mobile number").fill("902-555-0101")
+    page.get_by_role("button", name="Send this text to me").click()
+    expect(page.get_by_role("alert")).to_contain_text("is the number of row 1")
+
+
+def rehearsal(page, office):
+    desk_of(page, office)
+    page.get_by_role("link", name="Rehearse").click()
+    page.get_by_role("button", name=re.compile("^Rehearse")).click()
+    expect(page.get_by_label("Texts handed over last")).to_contain_text("P6")
+
+
+def beside(page, office):
+    number = bring_in(page, office, sheet(5).replace("902-", "250-"), "again.csv")
+    write(page, "Hello ", "{First name}", ", ", "{Due}")
+    expect(page.get_by_test_id("slip-text").first).to_have_text("Hello P1, $1.50")
+    page.goto(f"{office.url}/rounds/{number}/look/beside")
+    expect(page.get_by_label("Rows beside last time")).to_contain_text("P5")
+
+
+def some_sent(page, office):
+    number = bring_in(page, office, sheet(4).replace("902-", "604-"), "some.csv")
+    write(page, "Hi ", "{First name}")
+    expect(page.get_by_test_id("slip-text").first).to_have_text("Hi P1")
+    asked = {"rows": [2]}
+    path, own = f"{office.url}/api/rounds/{number}", {"origin": office.url}
+    seal = httpx.post(f"{path}/confirmation", json=asked, headers=own).json()["seal"]
+    httpx.post(f"{path}/start", json={**asked, "seal": seal}, headers=own).raise_for_status()
+    page.reload()
+    expect(page.get_by_role("button", name="Send the other 3 texts")).to_be_visible()
+
+
 def drawer(page):
     page.get_by_role("button", name="Drawer").click()
     page.get_by_role("button", name="Second reminder").click()
@@ -150,6 +188,7 @@ VIEWS = {
     "range": key("Shift+Space", "Shift+ArrowDown"),
     "cell written in": key("Enter"),
     "finding": key("Alt+l", "Enter"),
+    "rows chosen": key("ArrowLeft", "Shift+ArrowDown"),
     "column": lambda page, office: (desk_of(page, office), page.get_by_title("Change what this column").first.click()),
     "set-up": lambda page, office: (desk_of(page, office), page.get_by_role("button", name="Canadian phone").click()),
     "field list": field_list,
@@ -163,7 +202,9 @@ VIEWS = {
     "weight": lambda page, office: (desk_of(page, office), page.get_by_title("What the texts weigh").click()),
     "checks": lambda page, office: (desk_of(page, office), page.get_by_role("button", name="What is checked").click()),
     "the look": key("Alt+e"),
+    "one to myself": to_myself,
     "all texts": texts,
+    "rehearsal": rehearsal,
     "texts to print": lambda page, office: (
         texts(page, office),
         page.get_by_role("button", name="A page to print").click(),
@@ -181,6 +222,8 @@ VIEWS = {
     "keys": key("F1"),
     "confirmation": key("Alt+d", "Enter"),
     "settled": lambda page, office: sending(page, office, every=0.1),
+    "beside last time": beside,
+    "some sent": some_sent,
     "changes": changes,
     # The last one: its long gap is kept by the line, whatever round comes after it.
     "sending": sending,

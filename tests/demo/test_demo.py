@@ -27,7 +27,7 @@ from tests.servers import Process, answers, free_port, until
 SHEETS = {
     "november-berth-dues.csv": harbour.november,
     "november-berth-dues.xlsx": harbour.november_workbook,
-    "october-shore-power.csv": harbour.october,
+    "october-berth-dues.csv": harbour.october,
     "winter-lift-out.xlsx": harbour.lift_out,
 }
 
@@ -126,12 +126,12 @@ def test_seeding_makes_three_rounds_once(tmp_path):
     assert {title: stage for title, (stage, _) in rounds.items()} == {
         "November berth dues": "preparing",
         "Winter lift-out": "preparing",
-        "October shore power": "finished",
+        "October berth dues": "finished",
     }
     records = Records(tmp_path / "c.sqlite3")
     arrived = len(records.arrived())
     records.close()
-    assert rounds["October shore power"][1] == {"Sent": arrived, "Failed": 5, "Held": 1}
+    assert rounds["October berth dues"][1] == {"Sent": arrived, "Failed": 5, "Held": 1}
 
 
 def test_the_sheet_is_plain_rfc_4180():

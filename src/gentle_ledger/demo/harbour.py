@@ -41,7 +41,8 @@ LIFT_WORDING = (
     "Please have her at the slip by high water. Saltmarsh Quay office"
 )
 OCTOBER_WORDING = (
-    "Hello {First name}, your October shore power at berth {Berth}: {Metered} kWh, {Due} to pay. Saltmarsh Quay office"
+    "Hello {First name}, your October dues at berth {Berth}, {Metered} kWh of shore power with it: {Due} to pay. "
+    "Saltmarsh Quay office"
 )
 # fmt: off
 BOATS = (
@@ -82,8 +83,8 @@ def _number(i: int, used: set[str], rng: random.Random) -> tuple[str, str]:
             return area, line
 
 
-def november() -> bytes:
-    """The sheet of November's berth dues as an office keeps it: 58 rows with the faults real sheets have."""
+def _holders() -> list[dict[str, str]]:
+    """The 58 berths as they stand in the office's sheet, before hands have been at it."""
     rng = random.Random(1126)
     used: set[str] = set()
     rows = []
@@ -111,6 +112,12 @@ def november() -> bytes:
                 "Note": "",
             }
         )
+    return rows
+
+
+def november() -> bytes:
+    """The sheet of November's berth dues as an office keeps it: 58 rows with the faults real sheets have."""
+    rows = _holders()
     _spoil(rows)
     out = io.StringIO(newline="")
     writer = csv.DictWriter(out, rows[0].keys(), lineterminator="\r\n")
@@ -163,20 +170,20 @@ def _spoil(rows: list[dict[str, str]]) -> None:
 
 
 def october() -> bytes:
-    """The sheet of the round that is finished: 41 rows, some of which the carrier refuses."""
+    """The sheet of the round that is finished: the dues of 41 of the same berths, some of which the carrier refuses.
+
+    Five numbers were wrong then; one berth has another reference since.
+    """
     rng = random.Random(1026)
-    used: set[str] = set()
     lines = ["Holder,First name,Mobile,Berth,Metered,Due"]
-    endings = {5: "90", 13: "91", 22: "95", 29: "90", 34: "95"}
-    for i in range(41):
-        area, line = _number(i, used, rng)
-        if i in endings:
-            line = f"01{endings[i]}"
+    endings = {5: "90", 13: "91", 22: "95", 29: "90", 36: "95"}
+    for i, holder in enumerate(_holders()[:41]):
+        mobile = f"{holder['Mobile'][:-2]}{endings[i]}" if i in endings else holder["Mobile"]
         metered = rng.randrange(6, 160)
-        first, last = FIRST[(i * 5 + 3) % len(FIRST)], LAST[(i * 3 + 1) % len(LAST)]
-        mobile = "" if i == 17 else f"{area}-555-{line}"
-        berth = f"{PIERS[i // 12]}{(i % 12) * 2 + 1:02}"
-        lines.append(f"{first} {last},{first},{mobile},{berth},{metered},{metered * KWH:.2f}")
+        dues = Decimal(holder["Length (m)"]) * Decimal(TARIFF[holder["Class"]]) + metered * KWH
+        berth = "E23" if i == 38 else holder["Berth"]
+        written = "" if i == 17 else mobile
+        lines.append(f"{holder['Holder']},{holder['First name']},{written},{berth},{metered},{dues:.2f}")
     return ("\r\n".join(lines) + "\r\n").encode()
 
 

@@ -92,7 +92,8 @@ def seed(settings: Settings, carrier_data: Path) -> None:
             return
     now = datetime.now().astimezone().replace(microsecond=0)
     office_hours = now.replace(hour=10, minute=10, second=0)
-    _finished(database, settings, carrier_data, office_hours - timedelta(days=21))
+    # Further back than texts about one berth are looked for: dues are texted about each month.
+    _finished(database, settings, carrier_data, office_hours - timedelta(days=35))
     quick = Recipe(
         title="Winter lift-out",
         as_of=now.date(),
@@ -123,14 +124,14 @@ def _add(database: Database, data: bytes, file_name: str, recipe: Recipe, at: da
 
 def _finished(database: Database, settings: Settings, carrier_data: Path, at: datetime) -> None:
     recipe = Recipe(
-        title="October shore power",
+        title="October berth dues",
         as_of=at.date(),
         wording=harbour.OCTOBER_WORDING,
         pace=PaceSettings(every=12, give_or_take=4),
     )
     data = harbour.october()
-    round_id = _add(database, data, "october-shore-power.csv", recipe, at)
-    sheet = bring_in(data, "october-shore-power.csv").sheet
+    round_id = _add(database, data, "october-berth-dues.csv", recipe, at)
+    sheet = bring_in(data, "october-berth-dues.csv").sheet
     clock = PastClock(at + timedelta(minutes=20))
     records = Records(carrier_data)
     sender = Sender(database, SeedLine(settings, records, clock), clock)

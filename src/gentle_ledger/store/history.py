@@ -57,7 +57,7 @@ def history_of_numbers(session: Session, round_id: int, numbers: Collection[str]
     titles: dict[int, str] = {}
     repeats, latest = now - timedelta(days=span.repeats), now - timedelta(days=span.lately)
     wanted = _wanted(round_id, min(repeats, latest))
-    for some in _chunks(sorted(numbers) if span.repeats or span.lately else ()):
+    for some in in_pieces(sorted(numbers) if span.repeats or span.lately else ()):
         for number, text, listed, row, mark, at, other in session.execute(wanted.where(Message.address.in_(some))):
             if other not in titles:
                 titles[other] = recipe_of(session.get_one(Round, other)).title
@@ -86,7 +86,7 @@ def _reminded(session: Session, round_id: int, numbers: Collection[str], since: 
         .group_by(Message.address, Message.codes)
     )
     found: Counter[tuple[str, str]] = Counter()
-    for some in _chunks(sorted(numbers)):
+    for some in in_pieces(sorted(numbers)):
         for number, listed, times in session.execute(wanted.where(Message.address.in_(some))):
             for code in json.loads(listed):
                 found[number, code] += times
@@ -101,7 +101,8 @@ def _wanted(round_id: int, since: datetime) -> Select[str, str, str, int, str, d
     return found.order_by(Message.marked_at)
 
 
-def _chunks(numbers: Iterable[str]) -> Iterator[list[str]]:
+def in_pieces(numbers: Iterable[str]) -> Iterator[list[str]]:
+    """Numbers in pieces that are asked for in one query each."""
     source = iter(numbers)
     while some := list(islice(source, _AT_ONCE)):
         yield some

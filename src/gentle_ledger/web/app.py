@@ -25,6 +25,7 @@ from gentle_ledger.web.drawer import router as drawer
 from gentle_ledger.web.guard import Guard, content_security_policy, own_hosts
 from gentle_ledger.web.help import router as help_pages
 from gentle_ledger.web.help.description import problem_kinds, serve_description
+from gentle_ledger.web.look import beside as look_beside
 from gentle_ledger.web.look import router as look
 from gentle_ledger.web.people import router as people
 from gentle_ledger.web.problems import add_problem_handlers
@@ -97,6 +98,7 @@ def create_app(
         rows.router,
         wordings.router,
         look.router,
+        look_beside.router,
         trials.router,
         rehearsal.router,
         drawer.router,

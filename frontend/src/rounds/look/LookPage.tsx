@@ -108,6 +108,7 @@ export default function LookPage() {
       { name: "to-myself", label: "Send this text to myself", keys: ["t", "Alt t"], perform: () => setTrying(true) },
       { name: "order", label: order === "odd" ? "Read by row" : "Read oddest first", keys: ["o", "Alt o"], perform: () => setOrder(order === "odd" ? "row" : "odd") },
       { name: "table", label: "All texts in a table", keys: ["v", "Alt v"], perform: () => void go(`/rounds/${id}/look/texts`) },
+      { name: "beside", label: "Beside last time: the amounts of the round before", keys: ["b", "Alt b"], perform: () => void go(`/rounds/${id}/look/beside`) },
       { name: "desk", label: "Back to the desk", perform: back },
     ],
     [nextOdd, keep, order, setOrder, back, go, id],
@@ -179,9 +180,9 @@ export default function LookPage() {
                   <p className="text-ink-2">
                     {shown.differs.length ? `${sentenceCase(shown.differs.join("; "))}.` : shown.slip.whole ? "Otherwise like the others." : ""}
                   </p>
-                  {shown.last && (
+                  {shown.slip.number && (
                     <p className="text-ink-2">
-                      Last time, on {shown.last.at} in {shown.last.title}: “{shown.last.text}”
+                      {shown.last ? `Last time, on ${shown.last.at} in ${shown.last.title}: “${shown.last.text}”` : "No text went to this number before."}
                     </p>
                   )}
                 </div>
@@ -242,7 +243,7 @@ export default function LookPage() {
           another look.
         </p>
         <p className="ml-auto flex items-center gap-1.5 text-ink-2">
-          <Key>ArrowDown</Key> <Key>ArrowUp</Key> by line <Key>Space</Key> next odd <Key>O</Key> order <Key>V</Key> all in a table
+          <Key>ArrowDown</Key> <Key>ArrowUp</Key> by line <Key>Space</Key> next odd <Key>O</Key> order <Key>V</Key> all in a table <Key>B</Key> beside last time
         </p>
       </footer>
     </>

@@ -1,8 +1,11 @@
 """What the browser gets and sends about the look."""
 
+from datetime import datetime
+
 from pydantic import BaseModel, ConfigDict, Field
 
 from gentle_ledger.core.cells.rows import RowNumber
+from gentle_ledger.core.rounds.beside import Beside
 from gentle_ledger.core.rounds.marks import PlanMark
 from gentle_ledger.web.rows.schemas import SlipOut, Standing
 
@@ -91,3 +94,38 @@ class SeenIn(BaseModel):
 
     fingerprint: str = Field(min_length=32, max_length=32, description="That of the text as it was shown.")
     seen: bool = True
+
+
+class EarlierOut(BaseModel):
+    """An earlier round to stand beside."""
+
+    id: int
+    title: str
+    at: datetime
+    shared: int = Field(description="How many of this round's numbers it texted.")
+
+
+class BesideLine(BaseModel):
+    """A row now and last time; `row` is null for one that is not in this round."""
+
+    kind: Beside
+    row: RowNumber | None
+    label: str
+    number: str
+    before_number: str
+    before: str
+    now: str
+    percent: int | None = Field(description="By how much the amount changed, in hundredths of last time's.")
+    why: str
+
+
+class BesideOut(BaseModel):
+    """A round beside an earlier one."""
+
+    title: str
+    other: EarlierOut | None
+    choices: list[EarlierOut]
+    column: str
+    counts: dict[Beside, int]
+    total: int
+    lines: list[BesideLine]
