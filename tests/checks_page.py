@@ -11,10 +11,10 @@ _SAID = {Level.HOLDS: "holds", Level.MAY_BE_RELEASED: "holds, may be released", 
 
 def drawn() -> str:
     """The table: each check by its key, what it does unless a round says otherwise, and what it looks for."""
-    lines = ["| key | does | looks for |", "| --- | --- | --- |"]
+    lines = ["| key | does | looks for | what to do |", "| --- | --- | --- | --- |"]
     for check in CHECKS:
         fixed = ", always" if check.fixed else ""
-        lines.append(f"| `{check.key}` | {_SAID[check.level]}{fixed} | {check.doc} |")
+        lines.append(f"| `{check.key}` | {_SAID[check.level]}{fixed} | {check.doc} | {check.do} |")
     return "\n".join(lines) + "\n"
 
 

@@ -50,6 +50,7 @@ export type Looked = Schemas["LookedOut"];
 export type Rehearsed = Schemas["RehearsedOut"];
 export type BesideKind = Schemas["Beside"];
 export type BesideLine = Schemas["BesideLine"];
+export type Mend = Schemas["Mend"];
 export type Trials = Schemas["TrialsOut"];
 export type LookCell = Schemas["LookCell"];
 export type WordingOfRound = Schemas["WordingOfRound"];

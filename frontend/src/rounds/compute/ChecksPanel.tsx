@@ -31,7 +31,14 @@ export default function ChecksPanel({ desk, onSet, onSetUp, onClose }: Props) {
       >
         <Line id="sender" label="Who writes, as every text should say" value={sender} placeholder="Saltmarsh Quay" most={100} first onChange={setSender} />
       </form>
-      <ul className="max-h-[46vh] overflow-auto border-y border-rule" aria-label="Checks" tabIndex={-1}>
+      <p className="flex flex-wrap items-center gap-x-1.5 gap-y-1 text-ink-2">
+        Looked at in other rounds: any text to the same number within
+        <Days label="Days back for any text" value={desk.lately_days} onSet={(lately_days) => onSetUp({ lately_days })} />
+        days, the same text or reference within
+        <Days label="Days back for the same text or reference" value={desk.repeat_days} onSet={(repeat_days) => onSetUp({ repeat_days })} />
+        days.
+      </p>
+      <ul className="max-h-[42vh] overflow-auto border-y border-rule" aria-label="Checks" tabIndex={-1}>
         {checks.map((check) => {
           const id = `check-${check.key.replaceAll(" ", "-")}`;
           const usual: CheckLevel = check.level === "look" ? "look" : "holds";
@@ -66,5 +73,26 @@ export default function ChecksPanel({ desk, onSet, onSetUp, onClose }: Props) {
         })}
       </ul>
     </Paper>
+  );
+}
+
+/** A number of days that is set once the box is left. */
+function Days({ label, value, onSet }: { label: string; value: number; onSet: (days: number) => void }) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const finish = () => {
+    const days = Number(typed);
+    if (typed !== null && /^\d{1,4}$/.test(typed.trim()) && days !== value) onSet(days);
+    setTyped(null);
+  };
+  return (
+    <input
+      inputMode="numeric"
+      aria-label={label}
+      value={typed ?? String(value)}
+      onChange={(e) => setTyped(e.target.value)}
+      onBlur={finish}
+      onKeyDown={(e) => e.key === "Enter" && finish()}
+      className="w-14 rounded-[3px] border border-rule-strong bg-leaf px-1.5 py-0.5 text-right text-ink tabular-nums"
+    />
   );
 }

@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import { useNavigate } from "react-router";
-import { api, told, type ColumnOut, type Desk, type WordingOfRound } from "../../api/client.ts";
+import { api, told, type ColumnOut, type Desk, type Finding, type Mend, type WordingOfRound } from "../../api/client.ts";
 import { focusSoon } from "../../ui/focus.ts";
 import { useKept, useUnkept } from "../../ui/kept.ts";
 import { useNotices } from "../../ui/notices.tsx";
@@ -152,6 +152,13 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
     onPanel: setPanel,
   });
 
+  const mendFinding = useCallback(
+    (finding: Finding, mend: Mend) => {
+      if (mend === "plain characters") setPanel({ kind: "weight" });
+      else commands.mendFinding(finding.check, mend, desk.version, null);
+    },
+    [commands, desk.version, setPanel],
+  );
   const remove = () =>
     commands.remove(() => {
       void go("/");
@@ -182,6 +189,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
             onMend={commands.mend}
             blocks={blocks}
             choosing={choosing}
+            onMendFinding={mendFinding}
             rowComes={rowComes}
           >
             <UndoButtons desk={desk} onUndo={() => void undo()} onRedo={() => void redo()} onWalk={(which, upto) => void commands.walk(which, upto, settled())} />

@@ -1,5 +1,6 @@
 import { useCallback, useDeferredValue, useMemo, type Dispatch, type ReactNode, type RefObject } from "react";
-import type { ColumnChange, ColumnOut, Desk } from "../../api/client.ts";
+import type { ColumnChange, ColumnOut, Desk, Finding, Mend } from "../../api/client.ts";
+import { figure } from "../../ui/format.ts";
 import type { Blocks } from "../grid/useBlocks.ts";
 import type { Journey } from "../grid/hand.ts";
 import { Grid } from "../grid/Grid.tsx";
@@ -24,13 +25,18 @@ type Props = {
   onMend: (row: number, column: string, typed: string, was: string) => void;
   blocks: Blocks;
   choosing: Choosing;
+  /** Does something about all rows of a finding; none where nothing can be mended any more. */
+  onMendFinding?: (finding: Finding, mend: Mend) => void;
   /** The way to a row that is being added; null at other times. */
   rowComes?: RefObject<Journey | null>;
   children?: ReactNode;
 };
 
+const mendLabel = (mend: Mend, rows: number): string =>
+  ({ "leave out": `Leave ${rows === 1 ? "this row" : `these ${figure(rows)} rows`} out`, "close up": "Close the spaces up", "plain characters": "Which characters cost" })[mend];
+
 /** The sheet with the bar above it, in which its rows are filtered and found. */
-export function SheetPaper({ desk, counts, state, dispatch, stamp, follow = null, following = null, search, choosing, children, ...on }: Props) {
+export function SheetPaper({ desk, counts, state, dispatch, stamp, follow = null, following = null, search, choosing, onMendFinding, children, ...on }: Props) {
   const words = useDeferredValue(state.filter.words);
   const onCell = useCallback((row: number, column: string | null) => dispatch({ type: "cell chosen", row, column }), [dispatch]);
   const finding = desk.findings.find((f) => f.check === state.filter.finding);
@@ -50,14 +56,26 @@ export function SheetPaper({ desk, counts, state, dispatch, stamp, follow = null
         {children}
       </GridBar>
       {state.filter.finding && (
-        <p className="flex items-baseline gap-3 border-b border-rule px-3 py-1 text-held">
-          <span className="min-w-0 flex-1 truncate" title={finding?.sentence}>
-            Only these rows: {finding?.sentence ?? "…"}
-          </span>
-          <button type="button" className="shrink-0 text-ink underline underline-offset-3" onClick={() => dispatch({ type: "finding chosen", finding: null })}>
-            Show all rows
-          </button>
-        </p>
+        <div className="border-b border-rule px-3 py-1">
+          <p className="flex items-baseline gap-3 text-held">
+            <span className="min-w-0 flex-1 truncate" title={finding?.sentence}>
+              Only these rows: {finding?.sentence ?? "…"}
+            </span>
+            <button type="button" className="shrink-0 text-ink underline underline-offset-3" onClick={() => dispatch({ type: "finding chosen", finding: null })}>
+              Show all rows
+            </button>
+          </p>
+          {finding && onMendFinding && (
+            <p className="flex flex-wrap items-baseline gap-x-3 text-ink-2">
+              <span className="min-w-0 flex-1">{finding.do}</span>
+              {finding.mends.map((mend) => (
+                <button key={mend} type="button" className="shrink-0 font-semibold text-ink underline underline-offset-3" onClick={() => onMendFinding(finding, mend)}>
+                  {mendLabel(mend, finding.rows)}
+                </button>
+              ))}
+            </p>
+          )}
+        </div>
       )}
       {state.filter.wording !== null && (
         <p className="flex items-baseline gap-3 border-b border-rule px-3 py-1 text-ink-2">

@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo } from "react";
-import { api, told, Trouble, type ColumnChange, type ComputedIn, type Desk, type PasteIn, type SetupIn, type StretchMade, type Tally, type WordingPut, type WordingTaken } from "../../api/client.ts";
+import { api, told, Trouble, type ColumnChange, type ComputedIn, type Desk, type Mend, type PasteIn, type SetupIn, type StretchMade, type Tally, type WordingPut, type WordingTaken } from "../../api/client.ts";
 import { newest } from "../../api/newest.ts";
 import { tellOthers } from "../../api/news.ts";
 import { focusSoon, handAtRest } from "../../ui/focus.ts";
@@ -177,6 +177,15 @@ export function useCommands(id: number) {
         desk(
           () => told(api.POST("/api/rounds/{round_id}/weight/replace", { params, body: { characters } })),
           (found) => notices.done("Plain characters stand there now.", () => takeBack(found.change)),
+        ),
+      /** Does something about the rows of a finding as they were shown: of all of them, or of one. */
+      mendFinding: (check: string, mend: Mend, version: number, row: number | null, then?: Then) =>
+        desk(
+          () => told(api.POST("/api/rounds/{round_id}/findings/mend", { params, body: { check, mend, version, row } })),
+          (found, rested) => {
+            then?.(found, rested);
+            if (found.change != null) notices.done(mend === "leave out" ? "These rows are left out." : "The spaces are closed up.", () => takeBack(found.change));
+          },
         ),
       setUp: (body: SetupIn, then?: Then) => desk(() => told(api.PATCH("/api/rounds/{round_id}", { params, body })), then),
       keep,

@@ -4,13 +4,15 @@ import type { LookLine } from "../../api/client.ts";
 type Props = {
   lines: LookLine[];
   row: number | null;
+  /** The rows that were set aside: they come last. */
+  aside: number[];
   onChoose: (row: number) => void;
   /** Told when the end of what is there comes into sight. */
   onEnd: () => void;
 };
 
 /** The texts in order: an ink tick for what was looked at, and in a few words what is odd. */
-export function LookList({ lines, row, onChoose, onEnd }: Props) {
+export function LookList({ lines, row, aside, onChoose, onEnd }: Props) {
   const chosen = useRef<HTMLButtonElement>(null);
   const at = lines.findIndex((line) => line.row === row);
   useEffect(() => {
@@ -61,6 +63,7 @@ export function LookList({ lines, row, onChoose, onEnd }: Props) {
                 <span className={`block truncate ${on ? "font-semibold" : ""}`}>
                   {line.label || "No name"}
                   {line.seen && <span className="sr-only">, looked at</span>}
+                  {!line.seen && aside.includes(line.row) && <span className="font-normal text-pencil">, set aside</span>}
                 </span>
                 {line.says.length > 0 && (
                   <span className={`block truncate txt-12.5 ${line.mark === "Held" ? "font-semibold text-held" : "text-held"}`} title={line.says.join(" · ")}>

@@ -31,7 +31,10 @@ export default function LookPage() {
   const lines = useMemo(() => look?.lines ?? [], [look]);
   const row = lines.some((line) => line.row === chosen) ? chosen : (look?.next_odd ?? lines[0]?.row ?? null);
   const here = lines.findIndex((line) => line.row === row);
-  const oddAhead = [...lines.slice(here + 1), ...lines.slice(0, Math.max(0, here))].find((line) => line.odd && !line.seen);
+  // What was set aside comes once all others were looked at.
+  const [aside, setAside] = useKept<number[]>(`look/${id}/aside`, []);
+  const ahead = [...lines.slice(here + 1), ...lines.slice(0, Math.max(0, here))].filter((line) => line.odd && !line.seen);
+  const oddAhead = ahead.find((line) => !aside.includes(line.row)) ?? ahead[0];
   const asked = useText(id, row, look?.version, [oddAhead?.row, lines[here + 1]?.row]);
   const text = asked.data?.row === row ? asked.data : undefined;
   const shown = text ?? asked.data;
@@ -70,6 +73,12 @@ export default function LookPage() {
     const next = oddAhead ?? lines.slice(here + 1).find((line) => !line.seen);
     if (next) setChosen(next.row);
   }, [leave, lines, here, oddAhead, setChosen]);
+  const putAside = useCallback(() => {
+    if (row === null) return;
+    setAside((now) => [...now.filter((each) => each !== row), row]);
+    const next = oddAhead ?? lines[here + 1];
+    if (next) setChosen(next.row);
+  }, [row, setAside, oddAhead, lines, here, setChosen]);
   const back = useCallback(() => {
     leave();
     void go(`/rounds/${id}`);
@@ -103,6 +112,7 @@ export default function LookPage() {
   const actions = useMemo<Action[]>(
     () => [
       { name: "next-odd", label: "Next odd one", keys: ["Space", "Alt n"], perform: nextOdd },
+      { name: "aside", label: "Set this row aside: it is not looked at yet, and comes last", keys: ["a", "Alt a"], perform: putAside },
       { name: "leave-out", label: "Leave this row out", keys: ["l", "Alt x"], perform: () => keep({ left_out: true }) },
       { name: "mend", label: "Mend a cell of this row", keys: ["e", "Alt m"], perform: toCells },
       { name: "to-myself", label: "Send this text to myself", keys: ["t", "Alt t"], perform: () => setTrying(true) },
@@ -111,7 +121,7 @@ export default function LookPage() {
       { name: "beside", label: "Beside last time: the amounts of the round before", keys: ["b", "Alt b"], perform: () => void go(`/rounds/${id}/look/beside`) },
       { name: "desk", label: "Back to the desk", perform: back },
     ],
-    [nextOdd, keep, order, setOrder, back, go, id],
+    [nextOdd, putAside, keep, order, setOrder, back, go, id],
   );
   useActions("look", actions);
   const more = useCallback(() => {
@@ -149,7 +159,7 @@ export default function LookPage() {
               </button>
               {look && <span className="text-ink-2">{`${figure(look.odd)} odd, ${figure(look.texts - look.odd)} plain`}</span>}
             </header>
-            {look?.texts === 0 ? <p className="p-3 text-ink-2">There is no text to read yet.</p> : <LookList lines={lines} row={row} onChoose={choose} onEnd={more} />}
+            {look?.texts === 0 ? <p className="p-3 text-ink-2">There is no text to read yet.</p> : <LookList lines={lines} row={row} aside={aside} onChoose={choose} onEnd={more} />}
           </section>
           <section aria-label="The text" className={`flex min-h-0 flex-col overflow-auto bg-paper px-11 py-6 ${text || !asked.isFetching ? "" : "stale"}`}>
             {shown && (
@@ -173,7 +183,16 @@ export default function LookPage() {
                   {shown.standing.findings.map((f) => (
                     <p key={f.reason} className={f.holds ? "font-semibold text-held" : "text-held"}>
                       {f.holds && "Held: "}
-                      {sentenceCase(f.reason)}.
+                      {sentenceCase(f.reason)}. <span className="font-normal text-ink-2">{f.do}</span>{" "}
+                      {f.mends.includes("close up") && (
+                        <button
+                          type="button"
+                          className="font-semibold text-ink underline underline-offset-3"
+                          onClick={() => look && commands.mendFinding(f.check, "close up", look.version, shown.row, refresh)}
+                        >
+                          Close the spaces up
+                        </button>
+                      )}
                     </p>
                   ))}
                   {shown.standing.released != null && <p>Released by hand{shown.standing.released && `: ${shown.standing.released}`}.</p>}
@@ -243,7 +262,7 @@ export default function LookPage() {
           another look.
         </p>
         <p className="ml-auto flex items-center gap-1.5 text-ink-2">
-          <Key>ArrowDown</Key> <Key>ArrowUp</Key> by line <Key>Space</Key> next odd <Key>O</Key> order <Key>V</Key> all in a table <Key>B</Key> beside last time
+          <Key>ArrowDown</Key> <Key>ArrowUp</Key> by line <Key>Space</Key> next odd <Key>A</Key> set aside <Key>O</Key> order <Key>V</Key> all in a table <Key>B</Key> beside last time
         </p>
       </footer>
     </>

@@ -1,5 +1,6 @@
 """Small helpers for sentences: counts with their noun, lists with "and"."""
 
+import re
 from collections.abc import Sequence
 
 _SMALL = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten")
@@ -37,3 +38,15 @@ def printable(value: object, most: int) -> str:
     """
     beginning = str(value)[: 4 * most] if isinstance(value, (str, int, float)) else ""
     return clipped("".join(c if c.isprintable() else " " for c in beginning), most)
+
+
+_DOUBLED = re.compile(r"(?<=\S)[ \u00a0]{2,}(?=\S)")
+_BEFORE_MARK = re.compile(r"(?<=\S)[ \u00a0]+(?=[,.;](?:\s|$))")
+
+
+def spaces_closed(text: str) -> str:
+    """A text in which no space stands twice between two words, or in front of a comma, semicolon or full stop.
+
+    Spaces at the beginning or the end of a line stay, as does all else.
+    """
+    return _DOUBLED.sub(" ", _BEFORE_MARK.sub("", text))

@@ -22,6 +22,14 @@ class Level(StrEnum):
         return self is not Level.LOOK
 
 
+class Mend(StrEnum):
+    """What can be done about all rows of a finding, or one of them, at one press."""
+
+    LEAVE_OUT = "leave out"
+    CLOSE_UP = "close up"
+    PLAIN = "plain characters"
+
+
 @dataclass(frozen=True, slots=True)
 class Finding:
     """What a check says of one row.
@@ -59,9 +67,11 @@ class Check:
     place: int
     label: str
     doc: str
+    do: str
     sentence: Callable[[Sequence[Finding]], str]
     find: Find
     fixed: bool = False
+    mends: tuple[Mend, ...] = (Mend.LEAVE_OUT,)
 
     def tag(self, holds: bool) -> str:
         """The words on the tag in front of its sentence, whatever its level is in a round."""
@@ -88,9 +98,11 @@ def check(
     level: Level,
     place: int,
     doc: str,
+    do: str,
     sentence: Callable[[Sequence[Finding]], str],
     label: str = HELD,
     fixed: bool = False,
+    mends: tuple[Mend, ...] = (Mend.LEAVE_OUT,),
 ) -> Callable[[Find], Find]:
     """Declares a function as a check.
 
@@ -98,17 +110,18 @@ def check(
         key: its short name, in settings and addresses.
         level: what its finding does to the row.
         place: where it stands among the checks of its level, the smallest first; what holds comes before what does not.
-        fixed: whether no round may set another level for it.
         doc: what it looks for and why, for the help page.
+        do: what the clerk can do about it, in a sentence.
         sentence: what it says of all its findings together.
         label: the words on the tag in front of that sentence.
         fixed: whether no round may set another level for it.
+        mends: what can be done about it at one press; nothing where it is the round's set-up that is to be mended.
     """
 
     def declared(find: Find) -> Find:
         if key in DECLARED:
             raise ValueError(f"There are two checks with the key {key!r}.")
-        DECLARED[key] = Check(key, level, place, label, doc, sentence, find, fixed)
+        DECLARED[key] = Check(key, level, place, label, doc, do, sentence, find, fixed, mends)
         return find
 
     return declared

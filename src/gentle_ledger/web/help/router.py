@@ -35,7 +35,7 @@ def catalogue(response: Response) -> Catalogue:
         formats=[FormatOut(kind=kind, doc=kind.doc) for kind in FormatKind],
         aggregates=[AggregateOut(aggregate=each, doc=each.doc) for each in Aggregate],
         checks=[
-            CheckOut(key=check.key, label=check.label, level=check.level, doc=check.doc, fixed=check.fixed)
+            CheckOut(key=check.key, label=check.label, level=check.level, doc=check.doc, do=check.do, fixed=check.fixed)
             for check in CHECKS
         ],
         functions=[

@@ -45,12 +45,13 @@ class FunctionOut(BaseModel):
 
 
 class CheckOut(BaseModel):
-    """A check: the words on its tag, what its finding does to a row, and what it looks for."""
+    """A check: the words on its tag, what its finding does to a row, what it looks for, and what to do about it."""
 
     key: str
     label: str
     level: Level
     doc: str
+    do: str
     fixed: bool = Field(description="Whether no round may set another level for it.")
 
 

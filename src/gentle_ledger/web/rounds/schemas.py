@@ -6,6 +6,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from gentle_ledger.core.cells.rows import RowNumber
+from gentle_ledger.core.checks.model import Mend
 from gentle_ledger.core.recipe.combine import Aggregate
 from gentle_ledger.core.recipe.model import MOST_CHARACTERS, CheckLevel, PaceSettings
 from gentle_ledger.core.rounds.stages import Stage
@@ -55,6 +56,8 @@ class FindingOut(BaseModel):
     column: str | None = Field(description="The column that it is about in that row, if it is about one.")
     sentence: str
     doc: str
+    do: str = Field(description="What the clerk can do about it.")
+    mends: list[Mend] = Field(description="What can be done about its rows at one press.")
 
 
 class Estimate(BaseModel):

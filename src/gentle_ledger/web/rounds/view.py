@@ -114,6 +114,8 @@ def _findings(counted: Counted) -> list[FindingOut]:
                 column=each.column,
                 sentence=each.sentence,
                 doc=check.doc,
+                do=check.do,
+                mends=list(check.mends),
             )
         )
     return found

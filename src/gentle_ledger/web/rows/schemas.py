@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from gentle_ledger.app.commands.rows import MOST_REASON
 from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS
 from gentle_ledger.core.cells.rows import RowNumber
+from gentle_ledger.core.checks.model import Mend
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.sheets.model import MAX_ROWS
 
@@ -72,6 +73,9 @@ class HistoryOut(BaseModel):
 class RowFinding(BaseModel):
     reason: str
     holds: bool
+    check: str = Field(description="The check that it is of; blank once sending has started.")
+    do: str = Field(description="What the clerk can do about it; blank once nothing can be done.")
+    mends: list[Mend] = Field(description="What can be done about it at one press.")
 
 
 class SlipOut(BaseModel):

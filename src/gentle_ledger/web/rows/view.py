@@ -7,6 +7,7 @@ from gentle_ledger.core.cells.cell import Cell, as_written, is_blank
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.unreadable import Unreadable
+from gentle_ledger.core.checks import Finding, check_of
 from gentle_ledger.core.columns.links import link_host
 from gentle_ledger.core.recipe.model import REST
 from gentle_ledger.core.rounds.compute import Standing as PlannedStanding
@@ -146,13 +147,14 @@ def planned_standing(number: RowNumber, standing: PlannedStanding) -> Standing:
         releasable=standing.releasable,
         released=standing.released,
         # What the slip says of its alphabet need not be said twice.
-        findings=[
-            RowFinding(reason=f.reason.sentence, holds=level.holds)
-            for f, level in standing.findings
-            if f.check != "alphabet"
-        ],
+        findings=[_row_finding(f, holds=level.holds) for f, level in standing.findings if f.check != "alphabet"],
         history=[],
     )
+
+
+def _row_finding(found: Finding, *, holds: bool) -> RowFinding:
+    check = check_of(found.check)
+    return RowFinding(reason=found.reason.sentence, holds=holds, check=check.key, do=check.do, mends=list(check.mends))
 
 
 def sent_slip(context: Context, state: OpenRound, message: Message) -> SlipOut:
@@ -173,7 +175,9 @@ def sent_standing(message: Message, history: Sequence[LedgerEntry]) -> Standing:
         row=message.row,
         mark=message.mark,
         releasable=False,
-        findings=[RowFinding(reason=message.reason, holds=message.mark == Mark.HELD)] if kept else [],
+        findings=[RowFinding(reason=message.reason, holds=message.mark == Mark.HELD, check="", do="", mends=[])]
+        if kept
+        else [],
         history=[
             HistoryOut(at=entry.at, mark=entry.mark, reason=entry.reason, reference=entry.reference)
             for entry in history

@@ -23,6 +23,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     place=90,
     label="abroad",
     doc="A number is of another country than the round's: perhaps a slip, or a code without its +.",
+    do="See whether it is theirs; if not, write the number with its country code, such as +1 902 555 0128.",
     sentence=_sentence,
 )
 def abroad(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 
 from gentle_ledger.core.cells.reasons import reason_kind
 from gentle_ledger.core.cells.words import count, listed
-from gentle_ledger.core.checks.model import Finding, Level, check
+from gentle_ledger.core.checks.model import Finding, Level, Mend, check
 from gentle_ledger.core.checks.phrases import character_name, counted
 from gentle_ledger.core.checks.view import RoundView
 from gentle_ledger.core.sms.alphabet import Alphabet, first_beyond
@@ -34,6 +34,8 @@ def _sentence(findings: Sequence[Finding]) -> str:
     place=120,
     label="special characters",
     doc="With one special character a whole text has room for 70 characters a part, not 160 (UCS-2 instead of GSM-7).",
+    do="Write the plain character in its place, or leave it: it costs parts and changes nothing else.",
+    mends=(Mend.PLAIN,),
     sentence=_sentence,
 )
 def alphabet(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

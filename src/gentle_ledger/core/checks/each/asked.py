@@ -16,6 +16,7 @@ ASKED = reason_kind("asked for no more texts", "asked on {on} for no more texts{
     fixed=True,
     place=55,
     doc="The number is on the list of those who asked for no more texts. It is never released.",
+    do="Leave the row out. Where the number is on the list by mistake, take it off the list.",
     sentence=lambda findings: f"{count(len(findings), 'person', 'people')} asked for no more texts",
 )
 def asked(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

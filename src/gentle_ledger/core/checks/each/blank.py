@@ -26,6 +26,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     level=Level.HOLDS,
     place=60,
     doc="A cell that the wording uses is blank and its column has no text for that.",
+    do="Fill the cell in, or give the column words that stand in the text when it is blank.",
     sentence=_sentence,
 )
 def blank(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

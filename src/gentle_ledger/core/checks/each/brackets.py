@@ -15,6 +15,8 @@ BRACKETS = reason_kind("name in brackets", "the text says {{{column}}}, with its
     place=10,
     label="brackets",
     doc="Two brackets write one: a column's name between two of them stands in the text as it is, not its value.",
+    do="Write one bracket at each side of the column's name where its value is to stand.",
+    mends=(),
     sentence=lambda findings: (
         f"The texts say {{{findings[0].about('column')}}}: for its value, write it with one bracket on each side"
     ),

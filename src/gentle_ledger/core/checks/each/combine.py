@@ -15,6 +15,8 @@ CANNOT = reason_kind("cannot combine", "{problem}")
     level=Level.HOLDS,
     place=30,
     doc="Rows are to be combined by a column that is not there: one person might get several texts.",
+    do="Choose the column that rows are combined by once more, or combine none.",
+    mends=(),
     sentence=first_reason,
 )
 def combine(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

@@ -21,6 +21,8 @@ COMPARED = reason_kind(
     place=20,
     label="text",
     doc="A formula asks whether a text equals a number. It never does, even where it looks like one.",
+    do="Look at the formula: compare the number in its column, or make a number of the text with VALUE.",
+    mends=(),
     sentence=lambda findings: (
         f"{findings[0].reason.sentence}, in {count(len(findings), 'row')}: make the column one of numbers, or put the "
         "number in quotes"

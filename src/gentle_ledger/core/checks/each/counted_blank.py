@@ -26,6 +26,7 @@ COUNTED = reason_kind("blank counted", _says)
     place=60,
     label="blank cell",
     doc="What nearly every row has is blank here, and the formula, link or condition went on without it.",
+    do="Fill the cell in, or see whether the amount is right without it.",
     sentence=first_and_more,
 )
 def counted_blank(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

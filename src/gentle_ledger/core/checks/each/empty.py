@@ -27,6 +27,8 @@ def _sentence(findings: Sequence[Finding]) -> str:
     fixed=True,
     place=100,
     doc="There is nothing in the text.",
+    do="Write a wording, or see why the cell that holds the text is blank.",
+    mends=(),
     sentence=_sentence,
 )
 def empty(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

@@ -24,6 +24,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     place=73,
     label="day",
     doc=f"A day in the text is more than {FAR_DAYS} days after the round's own date: a wrong year, perhaps.",
+    do="See whether the year is right, and mend the day in its cell.",
     sentence=_sentence,
 )
 def far_day(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

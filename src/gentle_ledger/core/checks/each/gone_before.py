@@ -22,6 +22,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     level=Level.MAY_BE_RELEASED,
     place=140,
     doc="The same text went to the same number in another round, or is to go there, within the days that are set.",
+    do="Leave the row out, or send it all the same and say why.",
     sentence=_sentence,
 )
 def gone_before(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

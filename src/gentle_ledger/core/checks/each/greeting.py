@@ -70,6 +70,7 @@ def why_no_first_name(name: str) -> str:
     place=68,
     label="greeting",
     doc="A text greets somebody by what is not a first name: all capitals, a company, two names, a title, a test.",
+    do="Write the first name as the person would, or let the text greet nobody.",
     sentence=first_and_more,
 )
 def greeting(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

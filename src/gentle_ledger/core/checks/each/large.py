@@ -28,6 +28,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     place=30,
     label="large",
     doc=f"The text takes {MANY_PARTS} parts or more, each of which costs as much as a text.",
+    do="Shorten the wording, or see what makes the text so long under what the texts weigh.",
     sentence=_sentence,
 )
 def large(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

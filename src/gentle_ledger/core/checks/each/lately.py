@@ -17,6 +17,7 @@ LATELY = reason_kind("texted lately", lambda where: f"a text to this number {whe
     place=52,
     label="lately",
     doc="Another round sent any text to the same number within the days that are set for that, a week unless changed.",
+    do="See whether two texts within so few days are wanted; if not, leave the row out.",
     sentence=lambda findings: f"{count(len(findings), 'person was', 'people were')} texted within the last days",
 )
 def lately(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

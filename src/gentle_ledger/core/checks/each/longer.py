@@ -20,6 +20,7 @@ LONGER = reason_kind("text longer", "{parts} parts where most texts with its wor
     place=130,
     label="more parts",
     doc="The text takes more parts than most texts with the same wording.",
+    do="See which cell makes it longer than the others, and shorten that.",
     sentence=lambda findings: f"{count(len(findings), 'text takes', 'texts take')} more parts than most of the round",
 )
 def longer(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

@@ -19,6 +19,7 @@ NO_LINK = reason_kind(
     level=Level.HOLDS,
     place=80,
     doc="A link that the wording uses is not an absolute http or https address: nobody could open it.",
+    do="Mend the link in its cell, or the address of the link column.",
     sentence=lambda findings: f"{count(len(findings), 'link')} cannot be opened: {findings[0].reason.sentence}",
 )
 def no_link(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

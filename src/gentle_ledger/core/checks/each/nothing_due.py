@@ -25,6 +25,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     level=Level.MAY_BE_RELEASED,
     place=115,
     doc="An amount that the row's wording asks for is zero or negative, or its formula comes to no text at all.",
+    do="Leave the row out, or mend the amount.",
     sentence=_sentence,
 )
 def nothing_due(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

@@ -28,6 +28,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     fixed=True,
     place=50,
     doc="The number is missing, has the wrong length, or is of a kind that takes no texts.",
+    do="Write a mobile number that takes texts, or leave the row out.",
     sentence=_sentence,
 )
 def number(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

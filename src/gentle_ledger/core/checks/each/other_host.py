@@ -23,6 +23,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     place=100,
     label="link",
     doc="A link leads to another host than most links of the round.",
+    do="See whether the link leads where the others do, and mend it.",
     sentence=_sentence,
 )
 def other_host(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

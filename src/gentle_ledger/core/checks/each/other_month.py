@@ -52,6 +52,8 @@ def _sentence(findings: Sequence[Finding]) -> str:
     place=22,
     label="month",
     doc="The wording names a month that is not the round's: its words may be last month's.",
+    do="See whether the wording is last month's, and mend the month.",
+    mends=(),
     sentence=_sentence,
 )
 def other_month(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

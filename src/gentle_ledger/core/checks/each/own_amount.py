@@ -40,6 +40,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     place=16,
     label="amount",
     doc="An amount in the text is typed, or stands in a cell of words, and is in none of the row's columns of money.",
+    do="Take the amount from its column with a field, in place of typing it.",
     sentence=_sentence,
 )
 def own_amount(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

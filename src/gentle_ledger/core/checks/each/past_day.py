@@ -21,6 +21,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     place=72,
     label="day",
     doc="A day in the text lies before the round's own date.",
+    do="See whether the day is over on purpose, as with days since when something is late; if not, mend it.",
     sentence=_sentence,
 )
 def past_day(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

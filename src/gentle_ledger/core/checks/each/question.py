@@ -17,6 +17,8 @@ OPEN = reason_kind("reading in question", "{column}: {why}")
     level=Level.HOLDS,
     place=40,
     doc="Amounts or days in the row could be read in two ways, and the column does not tell in which.",
+    do="Answer the question about the column at the top: which way its figures or days are read.",
+    mends=(),
     sentence=lambda findings: f"It is a question how to read {in_rows(findings, 'column')}",
 )
 def question(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

@@ -22,6 +22,7 @@ REMINDED = reason_kind(
     place=51,
     label="reminded",
     doc=f"{MOST_REMINDERS} or more texts about the same reference went to the same number within a year.",
+    do="Call, write a letter, or leave the row out: a third text helps seldom.",
     sentence=lambda findings: (
         f"{count(len(findings), 'person was', 'people were')} reminded {MOST_REMINDERS} times or more about the same "
         "reference: a call or a letter may do more than another text"

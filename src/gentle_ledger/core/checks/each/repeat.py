@@ -15,6 +15,7 @@ REPEAT = reason_kind("repeats a row", "same number and same text as row {row}")
     level=Level.MAY_BE_RELEASED,
     place=120,
     doc="The same text would go to the same number a second time. The first of the rows stays ready.",
+    do="Leave the later row out, or combine both into one text.",
     sentence=lambda findings: f"{count(len(findings), 'row repeats', 'rows repeat')} another row's number and text",
 )
 def repeat(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

@@ -15,6 +15,8 @@ SAID_SENT = reason_kind("seems sent", lambda column, says: f"{column} says '{cli
     level=Level.MAY_BE_RELEASED,
     place=130,
     doc="A column of the sheet reads as if it said which rows were sent, and nobody has said whether it does.",
+    do="Say at the top whether the column tells which rows were sent.",
+    mends=(),
     sentence=lambda findings: (
         f"{count(len(findings), 'row')} may have been sent: say what {findings[0].about('column')} is"
     ),

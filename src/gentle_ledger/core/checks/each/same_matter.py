@@ -32,6 +32,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     place=50,
     label="lately",
     doc="Another round sent a text with the same reference to the same number within the days that are set.",
+    do="See whether they are owed another text about the same thing; if not, leave the row out.",
     sentence=_sentence,
 )
 def same_matter(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

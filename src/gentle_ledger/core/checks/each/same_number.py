@@ -25,6 +25,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     place=110,
     label="same number",
     doc="Several rows have the same number: one person would get several texts.",
+    do="Combine the rows of one person into one text, or see whether a number stands in the wrong row.",
     sentence=_sentence,
 )
 def same_number(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

@@ -19,6 +19,8 @@ SAME = reason_kind("same text, other amount", "the text is that of row {row} but
     place=18,
     label="same text",
     doc="Texts are the same but for the name while the rows differ in their amounts: the amount may be missing.",
+    do="Put a field with the amount into the wording.",
+    mends=(),
     sentence=lambda findings: (
         f"{count(len(findings), 'text is', 'texts are')} the same as another but for the name, though the amounts "
         "differ in the sheet"

@@ -17,6 +17,8 @@ NAMELESS = reason_kind("sender not named", "the text does not say that it is fro
     place=20,
     label="sender",
     doc="The name of who writes, as it is set for the round, stands nowhere in the text.",
+    do="Name who writes in the wording, or set another name under what is checked.",
+    mends=(),
     sentence=lambda findings: (
         f"{count(len(findings), 'text says', 'texts say')} nowhere that they are from {findings[0].about('sender')}"
     ),

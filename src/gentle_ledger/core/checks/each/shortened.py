@@ -29,6 +29,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     place=40,
     label="rounded",
     doc="An amount has more decimals than its currency. It is written rounded; sums made from it are not.",
+    do="See whether the amount is meant so, and round it in its formula.",
     sentence=_sentence,
 )
 def shortened(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

@@ -4,7 +4,7 @@ import re
 from collections.abc import Iterator, Sequence
 
 from gentle_ledger.core.cells.reasons import reason_kind
-from gentle_ledger.core.checks.model import Finding, Level, check
+from gentle_ledger.core.checks.model import Finding, Level, Mend, check
 from gentle_ledger.core.checks.phrases import first_and_more
 from gentle_ledger.core.checks.suspects import found_in_texts
 from gentle_ledger.core.checks.view import RoundView
@@ -30,6 +30,8 @@ ODD = reason_kind("spaces odd", _says)
     place=14,
     label="spaces",
     doc="Doubled spaces, a space before a comma or a full stop, or two commas: a word may be missing there.",
+    do="Close the spaces up at one press, or see which word is missing there.",
+    mends=(Mend.CLOSE_UP, Mend.LEAVE_OUT),
     sentence=first_and_more,
 )
 def spacing(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

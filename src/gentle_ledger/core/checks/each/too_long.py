@@ -17,6 +17,7 @@ TOO_LONG = reason_kind("text too long", "the text takes {parts:,} parts; at most
     fixed=True,
     place=110,
     doc="The text needs more parts than can be joined again (3GPP TS 23.040 counts them in one octet).",
+    do="Shorten the wording or the cell until the line takes it.",
     sentence=lambda findings: f"{count(len(findings), 'text is', 'texts are')} longer than {MOST_PARTS} parts",
 )
 def too_long(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

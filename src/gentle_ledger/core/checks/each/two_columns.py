@@ -15,6 +15,8 @@ TWO = reason_kind("two columns of a name", "the sheet has a column {column}, and
     level=Level.HOLDS,
     place=20,
     doc="The sheet has a column of the same name as one that the set-up computes: it is to be said which counts.",
+    do="Say at the top whether the sheet's column counts or the computed one.",
+    mends=(),
     sentence=lambda findings: f"There are two columns {findings[0].about('column')}: say which counts",
 )
 def two_columns(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

@@ -22,6 +22,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     level=Level.HOLDS,
     place=90,
     doc="A rule that leaves rows out cannot be decided, because its formula comes to an error.",
+    do="Mend the cell that the rule cannot read, or the rule.",
     sentence=_sentence,
 )
 def undecided_rule(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

@@ -27,6 +27,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     place=70,
     doc="A cell that the wording uses is not what its column is for, such as a word among amounts, or its formula has "
     "no value.",
+    do="Mend the cell, or say what the column is for at its head.",
     sentence=_sentence,
 )
 def unreadable(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

@@ -31,6 +31,7 @@ UNUSUAL = reason_kind("amount unusual", _says)
     label="unusual",
     doc=f"An amount or a number in the text is far from those of the other rows with the same wording: by a modified "
     f"z-score over {FAR}, or {TIMES} times the middle one, or a {TIMES}th of it. A slipped decimal mark, perhaps.",
+    do="See whether the decimal mark is where it belongs, and mend the cell.",
     sentence=first_and_more,
 )
 def unusual(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

@@ -23,6 +23,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     place=74,
     label="day",
     doc="A day on which something is due falls on a weekend, when no one may be there to take it.",
+    do="See whether somebody is there on that day, and name a weekday if not.",
     sentence=_sentence,
 )
 def weekend(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

@@ -20,6 +20,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     level=Level.HOLDS,
     place=95,
     doc="The condition of a wording comes to an error, so that nobody can say which wording is the row's.",
+    do="Mend the cell that the condition cannot read, or the condition.",
     sentence=_sentence,
 )
 def which_wording(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

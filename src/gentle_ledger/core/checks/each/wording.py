@@ -15,6 +15,8 @@ PROBLEM = reason_kind("wording unusable", "{problem}")
     level=Level.HOLDS,
     place=10,
     doc="The row's wording has a field that is not closed or that no column answers to: no text can be made.",
+    do="Mend the field in the wording: it needs a column's name between its brackets.",
+    mends=(),
     sentence=first_reason,
 )
 def wording(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

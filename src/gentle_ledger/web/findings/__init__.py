@@ -1,0 +1,1 @@
+"""Findings over HTTP: what is done about them at one press."""
