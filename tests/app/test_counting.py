@@ -132,7 +132,7 @@ def test_what_is_counted_elsewhere_is_what_is_computed_here(ledger, recipe):
     for check, mine in here.by_check.items():
         assert list(found.rows_found(check)) == sorted({finding.row for finding in mine})
     assert list(found.rows_found("no such check")) == []
-    assert (found.texts, found.parts) == (len(here.ready), here.ready_parts)
+    assert (found.texts, found.parts) == (len(here.ready), here.parts_to(here.ready))
     assert ask(opened, LookAtRows([4, 0, 3])) == [here.standing(row) for row in (4, 0, 3)]
     before = ask(opened, LookBeforeSending({}))
     assert (before.seal, before.worth_reading) == (seal_of(here, here.ready), here.worth_reading(here.ready))

@@ -7,14 +7,16 @@ import threading
 from pathlib import Path
 
 import pytest
+from fastapi.testclient import TestClient
 
 from gentle_ledger.cli import main
+from gentle_ledger.cli.program import assemble
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.models import Round
 from gentle_ledger.web.settings import Settings
 from tests.sending.world import Refused, Silent
 from tests.servers import free_port
-from tests.web.office import SHEET, WORDING
+from tests.web.office import OWN, POOL, SHEET, WORDING
 
 
 def test_policy_headers(office):
@@ -297,3 +299,20 @@ def test_a_round_whose_set_up_cannot_be_used_can_be_removed(office):
     with office.app.state.context.database.writing() as session:
         session.get_one(Round, number).recipe = "{"
     office.call("DELETE", f"/api/rounds/{number}", 204)
+
+
+def test_the_price_of_a_part_is_the_line_s_by_country(tmp_path):
+    settings = {"price_per_part": "0.04", "price_currency": "USD", "prices": {"US": "0.075"}, "most_parts": 2}
+    program = assemble(Settings(data=tmp_path / "l.sqlite3", port=8090, **settings), send=False, pool=POOL)
+    client = TestClient(program.app, base_url="http://127.0.0.1:8090", headers=OWN)
+    text = f"Name,Mobile\nIna,902-555-0128\nBo,207-555-0129\n{'x' * 400},902-555-0130\n"
+    number = client.post("/api/rounds", files={"file": ("a.csv", text)}).json()["id"]
+    client.put(f"/api/rounds/{number}/wording", json={"wording": "Hello {Name}", "row": 1})
+    desk = client.get(f"/api/rounds/{number}").json()
+    assert (desk["estimate"]["parts"], desk["estimate"]["cost"]) == (2, "US$0.12")
+    assert [client.get(f"/api/rounds/{number}/rows/{row}/slip").json()["cost"] for row in (1, 2)] == [
+        "US$0.04",
+        "US$0.08",
+    ]
+    assert "the line takes at most 2" in client.get(f"/api/rounds/{number}/rows?mark=Held").json()["rows"][0]["reason"]
+    program.database.close()

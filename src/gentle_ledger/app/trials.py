@@ -9,8 +9,9 @@ from gentle_ledger.app.settings import NotUsable
 from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.cells.phones import tidy_number
 from gentle_ledger.core.cells.rows import number_of_row
-from gentle_ledger.core.sms.parts import MOST_PARTS
+from gentle_ledger.core.cells.words import count
 from gentle_ledger.store.errors import NotNow
+from gentle_ledger.store.lines import terms_now
 from gentle_ledger.store.messages import texts_to
 from gentle_ledger.store.models import Round, Trial
 from gentle_ledger.store.no_more_texts import asked_by
@@ -47,8 +48,10 @@ def try_on_oneself(
         raise NotNow("The text changed since it was shown, so nothing was sent.", "Look at it once more.")
     if not text.text:
         raise NotNow(f"Row {row} has no text that could be sent.", "See what holds it.")
-    if text.parts > MOST_PARTS:
-        raise NotNow(f"The text of row {row} is longer than {MOST_PARTS} parts.", "Shorten it first.")
+    if text.parts > (most := terms_now(session).most_parts):
+        raise NotNow(
+            f"The text of row {row} is longer than the {count(most, 'part')} that the line takes.", "Shorten it."
+        )
     if text.whose is not None:
         theirs, label = text.whose
         raise NotNow(

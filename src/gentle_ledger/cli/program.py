@@ -68,6 +68,7 @@ def default_line(settings: Settings, clock: Clock) -> Line:
         "sender": settings.sender,
         "timeout": settings.carrier_timeout,
         "settles_after": settings.settles_after,
+        **settings.terms.model_dump(),
     }
     return line_of(KIND, chosen, clock.now)
 

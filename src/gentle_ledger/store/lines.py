@@ -9,6 +9,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from gentle_ledger.core.recipe.terms import LineTerms
 from gentle_ledger.store.models import LineRecord
 
 
@@ -56,6 +57,12 @@ def line_in_use(session: Session) -> LineRecord | None:
         select(LineRecord).where(LineRecord.used_at.is_not(None)).order_by(LineRecord.used_at.desc(), LineRecord.id)
     )
     return session.scalars(wanted.limit(1)).first()
+
+
+def terms_now(session: Session) -> LineTerms:
+    """The terms of the line that rounds go by; those of a line without prices before there is any."""
+    record = line_in_use(session)
+    return LineTerms.model_validate(json.loads(record.settings)) if record else LineTerms()
 
 
 def begin_use(record: LineRecord, at: datetime) -> None:

@@ -1,8 +1,8 @@
 """What every route shares: the store, the rounds at hand, the settings and the clock."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
-from decimal import Decimal
 from typing import Annotated
 
 from fastapi import Depends, Path, Request
@@ -19,7 +19,7 @@ from gentle_ledger.core.recipe.format import Format, FormatKind
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.store.clock import Clock
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.lines import line_in_use
+from gentle_ledger.store.lines import line_in_use, terms_now
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import preparing_round, round_of
 from gentle_ledger.store.signal import ChangeSignal
@@ -54,12 +54,14 @@ class Context:
         civil = self.now()
         return Now(civil.timestamp(), civil)
 
-    def cost(self, parts: int, recipe: Recipe) -> str | None:
-        """What that many parts cost, ready to read; None when no price is set."""
-        price = self.settings.price_per_part
-        if price is None:
+    def cost(self, parts: Mapping[str, int], recipe: Recipe) -> str | None:
+        """What so many parts to each country (ISO 3166-1) cost by the line, ready to read; None without a price."""
+        with self.database.reading() as session:
+            terms = terms_now(session)
+        cost = terms.cost(parts)
+        if cost is None:
             return None
-        shown = Writer(recipe.locale, recipe.currency).write(Decimal(parts) * price, Format(FormatKind.MONEY))
+        shown = Writer(recipe.locale, terms.price_currency).write(cost, Format(FormatKind.MONEY))
         return shown if isinstance(shown, str) else None
 
     def opened(self, round_id: int, *, preparing: bool = False) -> tuple[Round, OpenRound]:

@@ -9,6 +9,8 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.recipe.model import Currency, LocaleTag, Region
+from gentle_ledger.core.recipe.terms import LineTerms
+from gentle_ledger.core.sms.parts import MOST_PARTS
 
 PREFIX = "GENTLE_LEDGER_"
 
@@ -40,7 +42,17 @@ class Settings(BaseSettings):
         default="Quay Office", min_length=1, max_length=15, description="The sender name or number of the line."
     )
     price_per_part: Decimal | None = Field(
-        default=None, ge=0, description="What one part costs in the round's currency; unset, no cost is shown."
+        default=None, ge=0, description="What one part costs by the line; unset, no cost is shown."
+    )
+    price_currency: Currency | None = Field(
+        default=None, description="The currency (ISO 4217) of that. Unset, the one of new rounds."
+    )
+    prices: dict[Region, Decimal] = Field(
+        default_factory=dict,
+        description='What one part costs to other countries (ISO 3166-1), such as `{"US": "0.05"}`.',
+    )
+    most_parts: int = Field(
+        default=MOST_PARTS, ge=1, le=MOST_PARTS, description="How many parts of a text the line takes."
     )
     region: Region = Field(default="CA", description="The country (ISO 3166-1) of new rounds.")
     currency: Currency = Field(default="CAD", description="The currency (ISO 4217) of new rounds.")
@@ -65,6 +77,15 @@ class Settings(BaseSettings):
         if self.carrier_settling is not None and self.carrier_settling <= self.carrier_timeout:
             raise ValueError("CARRIER_SETTLING must be longer than CARRIER_TIMEOUT")
         return self
+
+    @property
+    def terms(self) -> LineTerms:
+        return LineTerms(
+            price_per_part=self.price_per_part,
+            price_currency=self.price_currency or self.currency,
+            prices=self.prices,
+            most_parts=self.most_parts,
+        )
 
     @property
     def settles_after(self) -> float:

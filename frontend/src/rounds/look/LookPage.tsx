@@ -102,9 +102,12 @@ export default function LookPage() {
   );
   const mend = useCallback(
     (column: string, typed: string, was: string) => {
-      if (shown && typed.trim() !== was) commands.mend(shown.row, column, typed, was, refresh);
+      if (!shown || typed.trim() === was) return;
+      // What was mended is read once more, though it may be odd no more.
+      setChosen(shown.row);
+      commands.mend(shown.row, column, typed, was, refresh);
     },
-    [commands, shown, refresh],
+    [commands, shown, refresh, setChosen],
   );
   const [trying, setTrying] = useState(false);
   const [sending, setSending] = useState<number | null>(null);

@@ -16,6 +16,7 @@ from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.searching import haystacks
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.history import Span, goes_on_since, history_of_numbers, read_so_far
+from gentle_ledger.store.lines import terms_now
 from gentle_ledger.store.models import Round
 
 _counts = itertools.count()
@@ -49,15 +50,19 @@ class RoundAtHand:
     now: datetime
 
     def computed(self) -> tuple[Computed, Token]:
-        """All rows computed: once only, and anew when another round wrote to one of its numbers since."""
+        """All rows computed: once only, and anew when another round wrote to a number, or another line is used."""
         opened = self.opened
-        if opened.computed is None or self._goes_on(opened.computed[0]):
+        with self.database.reading() as session:
+            most_parts = terms_now(session).most_parts
+        kept = opened.computed
+        if kept is None or kept[0].view.most_parts != most_parts or self._goes_on(kept[0]):
             opened.computed = None
+            today = self.now.astimezone().date()
             computed = Computed(
-                opened.composer, opened.kept.left_out, opened.kept.released, self._recall, self.now.astimezone().date()
+                opened.composer, opened.kept.left_out, opened.kept.released, self._recall, today, most_parts
             )
-            opened.computed = (computed, (os.getpid(), next(_counts)))
-        return opened.computed
+            kept = opened.computed = (computed, (os.getpid(), next(_counts)))
+        return kept
 
     def _recall(self, numbers: Collection[str]) -> History:
         recipe = self.opened.recipe

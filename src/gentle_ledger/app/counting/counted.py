@@ -51,7 +51,8 @@ class Counted:
         marks: one byte a row, the place of its mark among the marks there are.
         wordings: one byte a row, the place of its wording among those of the round; `NO_WORDING` where none is.
         found: what the checks found, in their order.
-        texts, parts: how many texts may be sent, and how many parts they are carried in altogether.
+        texts: how many texts may be sent.
+        parts: how many parts they are carried in, by country (ISO 3166-1).
     """
 
     token: Token
@@ -60,7 +61,7 @@ class Counted:
     wordings: bytes
     found: tuple[FoundBy, ...]
     texts: int
-    parts: int
+    parts: dict[str, int]
 
     def count(self, mark: PlanMark) -> int:
         """How many rows have the mark."""
@@ -102,5 +103,5 @@ def counted_of(computed: Computed, token: Token) -> Counted:
         bytes(NO_WORDING if isinstance(choice, Undecided) else choice for choice in computed.choices()),
         tuple(found),
         len(computed.ready),
-        computed.ready_parts,
+        computed.parts_to(computed.ready),
     )

@@ -231,7 +231,8 @@ class BeforeSending:
     Attributes:
         seal: see `seal_of`.
         whole_seal: that of all that is ready, chosen or not.
-        texts, parts: how many texts would go, and in how many parts.
+        texts: how many texts would go.
+        parts: in how many parts, by country (ISO 3166-1).
         numbers: how many different numbers they go to.
         countries, wordings: how many go to numbers of each country, and read each wording, the most first.
         odd, unseen_odd: how many are odd, and how many of these nobody has looked at as they are.
@@ -245,7 +246,7 @@ class BeforeSending:
     seal: str
     whole_seal: str
     texts: int
-    parts: int
+    parts: Mapping[str, int]
     numbers: int
     countries: Sequence[tuple[str, int]]
     wordings: Sequence[tuple[str | None, int]]
@@ -283,7 +284,7 @@ class LookBeforeSending(Job[BeforeSending]):
             seal,
             seal if self.chosen is None else seal_of(computed, computed.ready),
             len(ready),
-            sum(computed.measures[row].parts for row in ready),
+            computed.parts_to(ready),
             len({computed.numbers[row].e164 for row in ready}),
             Counter(countries_of(computed.numbers[row].e164 for row in ready)).most_common(),
             Counter(computed.wording_name(row) for row in ready).most_common(),
@@ -318,16 +319,16 @@ class SealWhole(Job[str]):
 
 
 @dataclass(frozen=True, slots=True)
-class SumChosen(Job[tuple[int, int]]):
-    """How many of some rows (from 0) may be sent, in texts, and in how many parts these are carried."""
+class SumChosen(Job[tuple[int, Mapping[str, int]]]):
+    """How many texts of some rows (from 0) may be sent, and in how many parts to each country (ISO 3166-1)."""
 
     chosen: Collection[int]
 
     @override
-    def answer(self, at_hand: RoundAtHand) -> tuple[int, int]:
+    def answer(self, at_hand: RoundAtHand) -> tuple[int, Mapping[str, int]]:
         computed, _ = at_hand.computed()
         _, ready = _asked_for(computed, self.chosen)
-        return len(ready), sum(computed.measures[row].parts for row in ready)
+        return len(ready), computed.parts_to(ready)
 
 
 @dataclass(frozen=True, slots=True)

@@ -124,7 +124,11 @@ def country_code(region: str) -> int:
 
 def country_of(e164: str) -> str:
     """The name of the country that a number in E.164 belongs to."""
-    return country_name(phonenumbers.region_code_for_number(phonenumbers.parse(e164, None)) or "")
+    return country_name(_region_of(e164))
+
+
+def _region_of(e164: str) -> str:
+    return phonenumbers.region_code_for_number(phonenumbers.parse(e164, None)) or ""
 
 
 _AREA = 5
@@ -132,13 +136,21 @@ _AREA = 5
 
 
 def countries_of(numbers: Iterable[str]) -> list[str]:
-    """The same of many numbers: those that begin alike, as far as that tells the country, are read once."""
+    """The same of many numbers."""
+    return [country_name(region) for region in regions_of(numbers)]
+
+
+def regions_of(numbers: Iterable[str]) -> list[str]:
+    """The countries (ISO 3166-1) of numbers in E.164, "" where that is not known.
+
+    Those that begin alike, as far as that tells the country, are read once.
+    """
     known: dict[str, str] = {}
     found = []
     for e164 in numbers:
         beginning = _beginning(e164)
         if beginning not in known:
-            known[beginning] = country_of(e164)
+            known[beginning] = _region_of(e164)
         found.append(known[beginning])
     return found
 

@@ -10,7 +10,7 @@ from gentle_ledger.core.cells.phones import Number
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.checks.history import History
 from gentle_ledger.core.columns.by_row import ByRow
-from gentle_ledger.core.sms.parts import Measure
+from gentle_ledger.core.sms.parts import MOST_PARTS, Measure
 from gentle_ledger.core.wording.bound import BoundWording, Gap
 from gentle_ledger.core.wording.composer import Composer, Undecided
 
@@ -28,6 +28,7 @@ class RoundView:
         history: what went to the round's numbers in other rounds.
         undecided_rules: the rows for which a rule that leaves rows out cannot be decided: the rule, and why.
         today: the round's own date, or the day on which it is looked at; None where neither is known.
+        most_parts: how many parts of a text the line takes.
         said_sent: the rows of which a column seems to say that they were sent: that column, and what it says.
     """
 
@@ -41,6 +42,7 @@ class RoundView:
     undecided_rules: Mapping[int, tuple[str, str]]
     said_sent: Mapping[int, tuple[str, str]]
     today: date | None = None
+    most_parts: int = MOST_PARTS
     _sorted: list[tuple[Sequence[int], list[tuple[BoundWording, list[int]]]]] = field(default_factory=list)
 
     @property

@@ -1,5 +1,6 @@
 """From a sheet and a recipe to texts, marks and findings: the one way into the core."""
 
+from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
@@ -7,7 +8,7 @@ from decimal import Decimal
 from functools import cached_property
 from itertools import chain
 
-from gentle_ledger.core.cells.phones import Number
+from gentle_ledger.core.cells.phones import Number, regions_of
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.checks import Finding, Level, Release, RoundView, levels_in, run_checks
@@ -20,7 +21,7 @@ from gentle_ledger.core.rounds.exclusions import Exclusions
 from gentle_ledger.core.rounds.marks import PlanMark
 from gentle_ledger.core.rounds.oddness import ODD, oddness, surprises
 from gentle_ledger.core.sheets.model import Sheet
-from gentle_ledger.core.sms.parts import Measure, measure
+from gentle_ledger.core.sms.parts import MOST_PARTS, Measure, measure
 from gentle_ledger.core.wording.bound import BoundWording, Gap
 from gentle_ledger.core.wording.composer import Choice, Composer
 
@@ -75,6 +76,7 @@ class Computed:
         released: Mapping[int, Release] | None = None,
         recall: Recall = nothing_before,
         today: date | None = None,
+        most_parts: int = MOST_PARTS,
     ) -> None:
         rows = range(len(composer.readings.sheet.rows))
         groups = composer.groups
@@ -103,6 +105,7 @@ class Computed:
             self._exclusions.undecided,
             self._exclusions.said_sent,
             composer.recipe.as_of or today,
+            most_parts,
         )
         out = set(self._exclusions.left_out)
         self.levels = levels_in(composer.recipe)
@@ -228,10 +231,12 @@ class Computed:
         """The rows whose texts may be sent: one for each text, not the rows that only go along."""
         return [row for row, mark in enumerate(self.marks) if mark is PlanMark.READY and self.lead(row) == row]
 
-    @cached_property
-    def ready_parts(self) -> int:
-        """How many parts the ready texts are carried in altogether."""
-        return sum(self.measures[row].parts for row in self.ready)
+    def parts_to(self, rows: Sequence[int]) -> dict[str, int]:
+        """In how many parts the texts of some rows are carried to numbers of each country (ISO 3166-1)."""
+        found: Counter[str] = Counter()
+        for row, region in zip(rows, regions_of(self.numbers[row].e164 for row in rows), strict=True):
+            found[region] += self.measures[row].parts
+        return dict(found)
 
     def worth_reading(self, going: Sequence[int]) -> list[tuple[str, int]]:
         """Those of some texts to read first, each row once: the first, the longest, the one with the largest amount."""

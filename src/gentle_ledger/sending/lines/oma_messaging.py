@@ -11,9 +11,9 @@ from typing import Any
 from urllib.parse import quote
 
 import httpx
-from pydantic import BaseModel
 
 from gentle_ledger.core.cells.words import printable
+from gentle_ledger.core.recipe.terms import LineTerms
 from gentle_ledger.sending.lines import Accepted, NoRecord, Outcome, Policy, Refused, Silent, Unavailable
 from gentle_ledger.sending.lines.exchange import Answer, Exchange, NoAnswer, NothingWritten
 from gentle_ledger.sending.lines.registry import line_kind
@@ -47,7 +47,7 @@ _NOT_UNDERSTOOD = "the carrier's answer could not be understood"
 MOST_REASON = 160
 
 
-class OmaSettings(BaseModel):
+class OmaSettings(LineTerms):
     """What has to be set for a line over this interface; see `OmaMessagingLine`."""
 
     base_url: str
@@ -59,7 +59,10 @@ class OmaSettings(BaseModel):
 @line_kind(key=KIND, doc="A carrier's messaging interface over HTTP, by a standard of the OMA.", settings=OmaSettings)
 def oma_line(settings: OmaSettings, now: Callable[[], datetime]) -> "OmaMessagingLine":
     """A line by its settings."""
-    return OmaMessagingLine(settings.base_url, settings.sender, settings.timeout, settings.settles_after, now)
+    terms = LineTerms(**{name: getattr(settings, name) for name in LineTerms.model_fields})
+    return OmaMessagingLine(
+        settings.base_url, settings.sender, settings.timeout, settings.settles_after, now, terms=terms
+    )
 
 
 class OmaMessagingLine:
@@ -71,6 +74,7 @@ class OmaMessagingLine:
         timeout: seconds for a whole answer.
         settles_after: seconds after a hand-over from which on "no record" is proof; longer than `timeout`.
         now: the moment, for a Retry-After that is a date where the answer has no date of its own.
+        terms: what a part costs by it, and how many parts of a text it takes.
     """
 
     kind = KIND
@@ -83,14 +87,19 @@ class OmaMessagingLine:
         settles_after: float = 60.0,
         now: Callable[[], datetime] = lambda: datetime.now(UTC),
         transport: httpx.AsyncBaseTransport | None = None,
+        terms: LineTerms | None = None,
     ) -> None:
         # The clientCorrelator is there for this: the same one again creates nothing new (from memory).
         self.policy = Policy(settles_after, tells_repeats_apart=True)
         self.identity = f"{sender} at {base_url.rstrip('/')}"
         self._sender = sender
         self.settings = OmaSettings(
-            base_url=base_url, sender=sender, timeout=timeout, settles_after=settles_after
-        ).model_dump()
+            base_url=base_url,
+            sender=sender,
+            timeout=timeout,
+            settles_after=settles_after,
+            **(terms or LineTerms()).model_dump(),
+        ).model_dump(mode="json")
         self._now = now
         self._requests = f"{base_url.rstrip('/')}/outbound/{quote(sender, safe='')}/requests"
         self._http = Exchange(timeout, transport)

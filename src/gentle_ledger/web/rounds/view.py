@@ -1,6 +1,6 @@
 """A round as the browser shows it."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from gentle_ledger.app.counting.counted import Counted
 from gentle_ledger.app.differences import differences
@@ -121,14 +121,14 @@ def _findings(counted: Counted) -> list[FindingOut]:
     return found
 
 
-def estimate(context: Context, recipe: Recipe, texts: int, parts: int) -> Estimate:
-    """What so many texts in so many parts come to, by the pace and the price of the round."""
+def estimate(context: Context, recipe: Recipe, texts: int, parts: Mapping[str, int]) -> Estimate:
+    """What so many texts in so many parts to each country come to, by the pace of the round and the line's price."""
     pace = recipe.pace.as_pace()
     now = context.moment()
     last = last_leaves(LineState(), RoundState(pace), texts, now) or now.civil
     return Estimate(
         texts=texts,
-        parts=parts,
+        parts=sum(parts.values()),
         lasting=lasting((last - now.civil).total_seconds()),
         last_leaves_at=last,
         cost=context.cost(parts, recipe),

@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.core.cells.cell import Cell, as_written, is_blank
+from gentle_ledger.core.cells.phones import regions_of
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.unreadable import Unreadable
@@ -122,10 +123,14 @@ def _slip(context: Context, state: OpenRound, row: int, slip: Slip) -> SlipOut:
         alphabet=slip.size.alphabet,
         characters=slip.size.characters,
         room=slip.size.room,
-        cost=context.cost(len(slip.parts), state.recipe),
+        cost=context.cost({_region_of(slip.number): len(slip.parts)}, state.recipe),
         wording=_wording_of(state, row),
         beyond=BeyondOut(**{name: getattr(beyond, name) for name in BeyondOut.model_fields}) if beyond else None,
     )
+
+
+def _region_of(number: str) -> str:
+    return regions_of([number])[0] if number else ""
 
 
 def _wording_of(state: OpenRound, row: int) -> str | None:

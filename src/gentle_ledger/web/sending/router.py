@@ -19,7 +19,7 @@ from gentle_ledger.web.context import Context, Here, RoundId
 from gentle_ledger.web.rounds.schemas import Estimate
 from gentle_ledger.web.rounds.view import estimate
 from gentle_ledger.web.sending.schemas import ChosenIn, Confirmation, StartIn, TallyOut
-from gentle_ledger.web.sending.view import confirmation, later_confirmation, pulse_of, tally
+from gentle_ledger.web.sending.view import confirmation, later_confirmation, parts_of, pulse_of, tally
 
 router = APIRouter(prefix="/api/rounds/{round_id}", tags=["sending"])
 
@@ -62,7 +62,7 @@ def sum_chosen(here: Here, round_id: RoundId, body: ChosenIn) -> Estimate:
     else:
         with here.database.reading() as session:
             waiting = still_to_try(session, found, here.now(), "ready", rows)
-        texts, parts = len(waiting), sum(message.parts for message in waiting)
+        texts, parts = len(waiting), parts_of(waiting)
     return estimate(here, opened.recipe, texts, parts)
 
 

@@ -1,7 +1,7 @@
 """Sending as the browser shows it: what is read before it, and where it stands."""
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from datetime import datetime
 
 from sqlalchemy import func, select
@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from gentle_ledger.app.commands.sending import still_to_try
 from gentle_ledger.app.counting.reading_texts import LookBeforeSending
 from gentle_ledger.app.open_rounds import OpenRound
-from gentle_ledger.core.cells.phones import countries_of
+from gentle_ledger.core.cells.phones import countries_of, regions_of
 from gentle_ledger.core.cells.rows import RowNumber, row_of_number
 from gentle_ledger.core.cells.words import count, listed
 from gentle_ledger.core.pace.decide import ANY_ROW, LineState, RoundState, Send, decide, last_leaves
@@ -28,7 +28,7 @@ from gentle_ledger.store.messages import (
     stopped_before_turn,
     texts_of,
 )
-from gentle_ledger.store.models import LineRecord, Round
+from gentle_ledger.store.models import LineRecord, Message, Round
 from gentle_ledger.store.rehearsals import rehearsal_of
 from gentle_ledger.store.rounds import recipe_of, round_of
 from gentle_ledger.store.senders import last_sender, somebody_sends, this_process
@@ -151,7 +151,7 @@ def confirmation(context: Context, state: OpenRound, rows: list[RowNumber] | Non
         locked_at=None,
         line=context.line_name(),
         texts=before.texts,
-        parts=before.parts,
+        parts=sums.parts,
         numbers=before.numbers,
         countries=_shares(before.countries),
         wordings=[Share(name=name or REST, texts=texts) for name, texts in before.wordings],
@@ -174,13 +174,21 @@ def _shares(counted: Iterable[tuple[str, int]]) -> list[Share]:
     return [Share(name=name, texts=texts) for name, texts in counted]
 
 
+def parts_of(messages: Sequence[Message]) -> dict[str, int]:
+    """In how many parts frozen texts are carried to numbers of each country (ISO 3166-1)."""
+    found: Counter[str] = Counter()
+    for message, region in zip(messages, regions_of(message.address for message in messages), strict=True):
+        found[region] += message.parts
+    return dict(found)
+
+
 def later_confirmation(
     context: Context, session: Session, found: Round, state: OpenRound, rows: list[RowNumber] | None
 ) -> Confirmation:
     """What the clerk reads before sending what was not chosen at first: texts that were locked when sending began."""
     going = still_to_try(session, found, context.now(), "ready", rows)
     waiting = len(going) if rows is None else len(still_to_try(session, found, context.now(), "ready"))
-    sums = estimate(context, state.recipe, len(going), sum(message.parts for message in going))
+    sums = estimate(context, state.recipe, len(going), parts_of(going))
     picks = {} if not going else {going[0].row: "The first", max(going, key=lambda m: len(m.text)).row: "The longest"}
     shown = [(picks[message.row], message) for message in going if message.row in picks]
     return Confirmation(

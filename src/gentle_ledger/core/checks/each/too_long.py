@@ -1,4 +1,4 @@
-"""The text needs more parts than can be joined."""
+"""The text needs more parts than the line takes."""
 
 from collections.abc import Iterator, Sequence
 
@@ -6,9 +6,8 @@ from gentle_ledger.core.cells.reasons import reason_kind
 from gentle_ledger.core.cells.words import count
 from gentle_ledger.core.checks.model import Finding, Level, check
 from gentle_ledger.core.checks.view import RoundView
-from gentle_ledger.core.sms.parts import MOST_PARTS
 
-TOO_LONG = reason_kind("text too long", "the text takes {parts:,} parts; at most {most} can be joined")
+TOO_LONG = reason_kind("text too long", "the text takes {parts:,} parts; the line takes at most {most}")
 
 
 @check(
@@ -16,11 +15,13 @@ TOO_LONG = reason_kind("text too long", "the text takes {parts:,} parts; at most
     level=Level.HOLDS,
     fixed=True,
     place=110,
-    doc="The text needs more parts than can be joined again (3GPP TS 23.040 counts them in one octet).",
+    doc="The text needs more parts than the line takes, or than can be joined again (255 by 3GPP TS 23.040).",
     do="Shorten the wording or the cell until the line takes it.",
-    sentence=lambda findings: f"{count(len(findings), 'text is', 'texts are')} longer than {MOST_PARTS} parts",
+    sentence=lambda found: (
+        f"{count(len(found), 'text is', 'texts are')} longer than {found[0].about('most')} parts, which the line takes"
+    ),
 )
 def too_long(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     for row in rows:
-        if (parts := view.measures[row].parts) > MOST_PARTS:
-            yield Finding("too long", row, TOO_LONG(parts=parts, most=MOST_PARTS))
+        if (parts := view.measures[row].parts) > view.most_parts:
+            yield Finding("too long", row, TOO_LONG(parts=parts, most=view.most_parts))
