@@ -48,11 +48,15 @@ def test_the_round_with_its_faults_is_ready_within_three_minutes_without_a_mouse
             hands.press("e", *["ArrowDown"] * down, "Enter")
             hands.type(typed)
             hands.press("Enter")
-            expect(desk.get_by_label("The row", exact=True)).to_contain_text(re.compile(rf"{re.escape(column)}\s*{typed}"))
+            expect(desk.get_by_label("The row", exact=True)).to_contain_text(
+                re.compile(rf"{re.escape(column)}\s*{typed}")
+            )
             expect(desk.get_by_test_id("slip-text")).to_contain_text("Due=")
         elif held:
             hands.press("l")
-            expect(desk.get_by_label("Texts to read").get_by_role("button", name=re.compile(rf"^{row}\b"))).to_have_count(0)
+            expect(
+                desk.get_by_label("Texts to read").get_by_role("button", name=re.compile(rf"^{row}\b"))
+            ).to_have_count(0)
             row = row_read(desk, row)
             continue
         left = foot.inner_text()

@@ -8,6 +8,7 @@ from sqlalchemy import select
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.sending.lines import Refused, Silent, Unavailable
 from gentle_ledger.store.errors import NotNow
+from gentle_ledger.store.lines import KeptAway, keep_away
 from gentle_ledger.store.models import LedgerEntry, LineRecord, Message, Trial
 from gentle_ledger.store.trials import ask_for_trial, trials_left
 from tests.sending.world import Crash, World
@@ -141,3 +142,21 @@ def test_a_trial_stays_on_record_as_it_was(world, unsaid):
     world.run()
     with pytest.raises(sqlite3.DatabaseError), sqlite3.connect(world.database.path) as raw:
         raw.execute(unsaid)
+
+
+def test_a_carrier_that_asked_to_be_left_alone_is_not_asked_about_a_trial_either(world):
+    world.run()
+    asked(world)
+    hand_over, world.carrier.hand_over = world.carrier.hand_over, None
+    with pytest.raises(TypeError):
+        world.run()
+    world.carrier.hand_over = hand_over
+    with world.database.writing() as session:
+        line = session.scalars(select(LineRecord)).one()
+        keep_away(line, KeptAway("busy", world.clock.now(), 1, 100.0, 100.0, world.clock.now()))
+    world.start()
+    before, began = len(world.carrier.asked_at), world.clock.passed
+    world.run()
+    assert all(at - began >= 100 for at in world.carrier.asked_at[before:])
+    assert len(world.carrier.asked_at) > before
+    assert trial(world).mark == Mark.UNSURE

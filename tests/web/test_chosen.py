@@ -111,6 +111,46 @@ def test_a_paused_round_is_not_set_going_by_sending_more_of_it(office, ready):
     assert office.carrier.arrived == []
 
 
+def test_what_waits_can_be_left_out_and_taken_up_again(office, ready):
+    office.call("POST", f"{ready}/keep-back", 409)
+    seal = confirmed(office, ready, [2])["seal"]
+    office.call("POST", f"{ready}/start", json={"seal": seal, "rows": [2]})
+    office.run()
+    tally = office.call("POST", f"{ready}/keep-back")
+    assert (tally["ready"], tally["may_take_up"]) == (0, 3)
+    assert marks(office, ready) == ["Left out", "Sent", "Left out", "Left out"]
+    office.call("POST", f"{ready}/again", 409, json={"which": "ready", "texts": 3})
+    # Brought in again, the marked sheet leaves out what was sent; what was kept back may be mended and sent there.
+    sheet = office.client.get(f"{ready}/marked-sheet.csv").text
+    second = office.bring(sheet, "marked.csv")
+    office.call("PUT", f"/api/rounds/{second}/wording", json={"wording": f"{WORDING} Sorry.", "row": 1})
+    assert marks(office, f"/api/rounds/{second}") == ["Ready", "Left out", "Ready", "Ready"]
+    office.call("POST", f"{ready}/again", json={"which": "stopped", "texts": 3})
+    office.run()
+    assert len(office.carrier.arrived) == len(set(office.carrier.arrived)) == 4
+
+
+@pytest.mark.parametrize(
+    ("wording", "berth", "later"),
+    [
+        (f"{WORDING} Sorry for the mistake.", "C14", 2),  # mended and sent anew: the old one does not go as well
+        ("Hello {First name}, the slip is closed on Friday.", "Z99", 3),  # of another matter: both go
+    ],
+)
+def test_what_waits_gives_way_to_a_mended_round_about_the_same(office, ready, wording, berth, later):
+    seal = confirmed(office, ready, [4])["seal"]
+    office.call("POST", f"{ready}/start", json={"seal": seal, "rows": [4]})
+    office.run()
+    second = office.bring(f"First name,Mobile,Berth,Due\nInes,902-555-0120,{berth},55.00\n")
+    office.call("PUT", f"/api/rounds/{second}/wording", json={"wording": wording, "row": 1})
+    seal = confirmed(office, f"/api/rounds/{second}", None)["seal"]
+    office.call("POST", f"/api/rounds/{second}/start", json={"seal": seal})
+    asked = confirmed(office, ready, None)
+    assert (asked["texts"], asked["given_way"]) == (later, 3 - later)
+    office.call("POST", f"{ready}/again", 409, json={"which": "ready", "texts": 4 - later + 1})
+    office.call("POST", f"{ready}/again", json={"which": "ready", "texts": later})
+
+
 def test_an_earlier_journal_still_says_what_was_tried_again():
     assert Reason("sending again", ("texts", "failed"), (3, True)).sentence == "3 texts tried again"
     assert Reason("sending again", ("texts", "failed"), (3, False)).sentence == "3 texts taken up again"

@@ -191,7 +191,8 @@ class Sender:
         """Does what goes before any hand-over; True when something was done, so that it is looked anew."""
         for message in seen.going:
             self._settle_interrupted(message)
-        interrupted = [trial for trial in seen.trials if trial.mark == Mark.GOING]
+        # A carrier that asked to be left alone is not asked either: a trial waits for that.
+        interrupted = [trial for trial in seen.trials if trial.mark == Mark.GOING and not self.waits_for_carrier()]
         for trial in interrupted:
             self._trials.settle_interrupted(trial)
         for round_id in seen.done:

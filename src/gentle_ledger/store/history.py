@@ -125,6 +125,29 @@ def goes_on_since(session: Session, round_id: int, read: Read, concerns: Callabl
     return any(concerns(address) for query in (started, stepped) for address in session.scalars(query))
 
 
+def not_superseded(session: Session, messages: list[Message], since: datetime) -> list[Message]:
+    """Those of a round's texts whose matter no other round has texted about, or is to, since a moment.
+
+    A text of another round to the same number is about the same matter where both bear the same reference, or one of
+    them bears none: whoever mended a round and sent it anew does not want the old one to go as well.
+    """
+    if not messages:
+        return []
+    theirs: dict[str, list[set[str]]] = {}
+    wanted = select(Message.address, Message.codes).where(
+        Message.round_id != messages[0].round_id, Message.mark.in_(_COUNTS), Message.marked_at >= since
+    )
+    for some in in_pieces(sorted({message.address for message in messages})):
+        for number, listed in session.execute(wanted.where(Message.address.in_(some))):
+            theirs.setdefault(number, []).append(set(json.loads(listed)))
+    return [message for message in messages if not _superseded(message, theirs.get(message.address, ()))]
+
+
+def _superseded(message: Message, theirs: Iterable[set[str]]) -> bool:
+    mine = set(json.loads(message.codes))
+    return any(not mine or not codes or mine & codes for codes in theirs)
+
+
 def still_wanted(session: Session, messages: list[Message], days: int, now: datetime) -> list[Message]:
     """Those of a round's texts that no other round has sent, or is to send, to the same number meanwhile.
 

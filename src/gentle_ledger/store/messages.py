@@ -13,7 +13,7 @@ from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.cells.reasons import Reason
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row
 from gentle_ledger.core.rounds.frozen import FrozenRow
-from gentle_ledger.core.rounds.marks import ALLOWED, FIRST_TRY_OPEN, STOPPED, Mark
+from gentle_ledger.core.rounds.marks import ALLOWED, FIRST_TRY_OPEN, KEPT_BACK, STOPPED, Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.models import LedgerEntry, Message, Round
 from gentle_ledger.store.stages import step_stage
@@ -270,8 +270,17 @@ def stop_what_is_to_go(session: Session, round_id: int, at: datetime) -> None:
 
 
 def stopped_before_turn(session: Session, round_id: int) -> list[Message]:
-    """The texts that Stop left out."""
-    return [message for message in with_mark(session, Mark.LEFT_OUT, round_id) if message.reason_code == STOPPED.code]
+    """The texts that Stop left out, or the clerk once the others had gone."""
+    codes = {STOPPED.code, KEPT_BACK.code}
+    return [message for message in with_mark(session, Mark.LEFT_OUT, round_id) if message.reason_code in codes]
+
+
+def keep_back(session: Session, round_id: int, at: datetime) -> int:
+    """Leaves out what was not chosen; says how many texts these were."""
+    waiting = not_chosen(session, round_id)
+    for message in waiting:
+        step(session, message, Mark.LEFT_OUT, at, reason=KEPT_BACK())
+    return len(waiting)
 
 
 def not_chosen(session: Session, round_id: int) -> list[Message]:

@@ -53,7 +53,8 @@ def ask_for_trial(
 def trials_left(session: Session, at: datetime) -> int:
     """How many trials may still follow those of this civil day, counted from the last text of a round."""
     midnight = at.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
-    last = session.scalar(select(func.max(LedgerEntry.at)).where(LedgerEntry.mark == Mark.GOING))
+    newest = select(LedgerEntry.at).where(LedgerEntry.mark == Mark.GOING).order_by(LedgerEntry.id.desc())
+    last = session.scalar(newest.limit(1))
     since = midnight if last is None else max(midnight, last)
     made = session.scalar(select(func.count()).select_from(Trial).where(Trial.asked_at > since))
     return max(0, IN_A_ROW - (made or 0))

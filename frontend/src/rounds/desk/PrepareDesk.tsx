@@ -121,10 +121,18 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
     },
     [dispatch],
   );
-  const undo = useCallback(() => commands.undo(settled()), [commands, settled]);
-  const redo = useCallback(() => commands.redo(settled()), [commands, settled]);
-  const { data: rehearsal } = useRehearsal(desk.id, String(desk.version));
   const choosing = useChosen(desk, String(desk.version));
+  // Another sheet may stand there then, with other people in its rows.
+  const chooseNone = choosing.none;
+  const undo = useCallback(() => {
+    chooseNone();
+    return commands.undo(settled());
+  }, [commands, settled, chooseNone]);
+  const redo = useCallback(() => {
+    chooseNone();
+    return commands.redo(settled());
+  }, [commands, settled, chooseNone]);
+  const { data: rehearsal } = useRehearsal(desk.id, String(desk.version));
   const blocks = useMemo<Blocks>(
     () => ({
       change: commands.changeCells,
@@ -192,7 +200,10 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
             onMendFinding={mendFinding}
             rowComes={rowComes}
           >
-            <UndoButtons desk={desk} onUndo={() => void undo()} onRedo={() => void redo()} onWalk={(which, upto) => void commands.walk(which, upto, settled())} />
+            <UndoButtons desk={desk} onUndo={() => void undo()} onRedo={() => void redo()} onWalk={(which, upto) => {
+                chooseNone();
+                void commands.walk(which, upto, settled());
+              }} />
             <ComputeMenu onOpen={setPanel} />
           </SheetPaper>
           <div className="desk-right">

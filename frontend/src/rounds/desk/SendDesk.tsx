@@ -175,6 +175,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
               onShow={() => dispatch({ type: "mark chosen", mark: "Ready" })}
               onChosen={() => setSending(choosing.rows)}
               onAll={() => setSending("all")}
+              onKeepBack={commands.keepBack}
             />
           )}
         </div>

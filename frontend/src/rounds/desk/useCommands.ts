@@ -193,6 +193,7 @@ export function useCommands(id: number) {
         void run(() => told(api.POST(`/api/rounds/{round_id}/${name}`, { params })), seen),
       again: (which: "failed" | "stopped", texts: number) =>
         void run(() => told(api.POST("/api/rounds/{round_id}/again", { params, body: { which, texts } })), seen),
+      keepBack: () => void run(() => told(api.POST("/api/rounds/{round_id}/keep-back", { params })), seen),
       ask: () =>
         void run(
           () => told(api.POST("/api/rounds/{round_id}/ask", { params })),

@@ -95,6 +95,11 @@ export default function SendDialog({ roundId, rows, later = false, onClose, onRe
                 Not sent{rows && ", though chosen"}: {kept.join(" and ")}.
               </li>
             )}
+            {c.given_way > 0 && (
+              <li className="text-held">
+                {counted(c.given_way, "text is", "texts are")} not sent: another round texted about the same since, or no more texts were asked for.
+              </li>
+            )}
             {c.waiting > 0 && <li>{counted(c.waiting, "further text stays", "further texts stay")} ready, locked as they are, and can be sent later.</li>}
             {c.rehearsed && <li className="text-ink-2">{c.rehearsed}</li>}
             {!later && <li className={c.unseen_odd ? "font-semibold text-held" : "text-ink-2"}>{readSoFar(c)}</li>}

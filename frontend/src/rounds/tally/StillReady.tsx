@@ -9,10 +9,11 @@ type Props = {
   onShow: () => void;
   onChosen: () => void;
   onAll: () => void;
+  onKeepBack: () => void;
 };
 
 /** The texts that were not chosen at first, and the ways to send them too. */
-export function StillReady({ ready, chosen, paused, onShow, onChosen, onAll }: Props) {
+export function StillReady({ ready, chosen, paused, onShow, onChosen, onAll, onKeepBack }: Props) {
   return (
     <section aria-label="Still ready" data-region="still ready" className="rounded-[3px] border border-rule-strong bg-leaf px-3 py-2">
       <h2 className="label">
@@ -22,7 +23,7 @@ export function StillReady({ ready, chosen, paused, onShow, onChosen, onAll }: P
       </h2>
       <p className="mt-1 text-ink-2">
         {counted(ready, "text was", "texts were")} not among those chosen to go. {ready === 1 ? "It is" : "They are"} locked as {ready === 1 ? "it" : "they"} stood
-        when sending began.
+        when sending began. To change them, leave them out here, save the marked sheet and bring it in again: there those that were sent are left out.
       </p>
       {paused ? (
         <p className="mt-1 text-pencil">More can be sent once the round goes on.</p>
@@ -34,6 +35,9 @@ export function StillReady({ ready, chosen, paused, onShow, onChosen, onAll }: P
             </Button>
           )}
           <Button onClick={onAll}>Send {ready === 1 ? "the other text" : `the other ${figure(ready)} texts`}</Button>
+          <Button kind="link" onClick={onKeepBack}>
+            Leave {ready === 1 ? "it" : "them"} out
+          </Button>
         </div>
       )}
     </section>

@@ -24,11 +24,12 @@ from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.core.sheets.model import MAX_ROWS
 from gentle_ledger.store import journal
 from gentle_ledger.store.errors import NotNow
-from gentle_ledger.store.history import goes_on_since, still_wanted
+from gentle_ledger.store.history import goes_on_since, not_superseded, still_wanted
 from gentle_ledger.store.messages import (
     again,
     bearing_rows,
     freeze,
+    keep_back,
     may_be_tried_again,
     not_chosen,
     stop_what_is_to_go,
@@ -61,6 +62,7 @@ def _again(texts: int, which: Waiting | None = None, failed: bool | None = None)
 
 
 AGAIN = reason_kind("sending again", _again)
+LEFT_BACK = reason_kind("texts kept back", lambda texts: f"{count(texts, 'text')} that were not chosen left out")
 ASKED = reason_kind("carrier asked", "the carrier asked about the unsure rows")
 
 
@@ -178,6 +180,19 @@ class TryAgain(Command):
         return AGAIN(texts=len(texts), which=self.which)
 
 
+class KeepBack(Command):
+    """Leaves out what was not among those chosen to go. It can be taken up again."""
+
+    gate: ClassVar[Gate] = staticmethod(
+        _while(*set(Stage) - {Stage.PREPARING}, refusal="The round was not started, so every row can still be chosen.")
+    )
+
+    @override
+    def apply(self, draft: Draft) -> Reason | None:
+        texts = keep_back(draft.session, draft.found.id, draft.at)
+        return LEFT_BACK(texts=texts) if texts else None
+
+
 class AskCarrier(Command):
     """Has the carrier asked now what became of the Unsure rows; hands nothing over."""
 
@@ -189,16 +204,27 @@ class AskCarrier(Command):
         return ASKED()
 
 
+def waiting_texts(
+    session: Session, found: Round, which: Waiting, rows: Collection[RowNumber] | None = None
+) -> list[Message]:
+    """The texts of that kind, of some rows (from 1) or of all, whether they may still be sent or not."""
+    texts = _WAITING[which](session, found.id)
+    if rows is None:
+        return texts
+    bearing = bearing_rows(session, found.id, rows)
+    return [text for text in texts if text.row in bearing]
+
+
 def still_to_try(
     session: Session, found: Round, at: datetime, which: Waiting, rows: Collection[RowNumber] | None = None
 ) -> list[Message]:
     """The texts that may be sent after all: failed ones that may succeed, stopped ones, or those not chosen at first.
 
     What another round has sent to the same number meanwhile, word for word, is not among them; nor is a text to
-    somebody who asked for no more of them. `rows` (from 1) asks for those of some rows only.
+    somebody who asked for no more of them, nor one that was kept back and that another round texted about since. `rows`
+    (from 1) asks for those of some rows only.
     """
-    texts = _WAITING[which](session, found.id)
-    if rows is not None:
-        bearing = bearing_rows(session, found.id, rows)
-        texts = [text for text in texts if text.row in bearing]
+    texts = waiting_texts(session, found, which, rows)
+    if which != "failed" and found.started_at is not None:
+        texts = not_superseded(session, texts, found.started_at)
     return still_wanted(session, texts, recipe_of(found).repeat_days, at)

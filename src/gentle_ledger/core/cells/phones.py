@@ -127,6 +127,7 @@ def country_of(e164: str) -> str:
     return country_name(_region_of(e164))
 
 
+@lru_cache(maxsize=2**17)
 def _region_of(e164: str) -> str:
     return phonenumbers.region_code_for_number(phonenumbers.parse(e164, None)) or ""
 
@@ -145,13 +146,14 @@ def regions_of(numbers: Iterable[str]) -> list[str]:
 
     Those that begin alike, as far as that tells the country, are read once.
     """
-    known: dict[str, str] = {}
+    known: dict[str, str | None] = {}
     found = []
     for e164 in numbers:
-        beginning = _beginning(e164)
-        if beginning not in known:
-            known[beginning] = _region_of(e164)
-        found.append(known[beginning])
+        start = e164[:_AREA]
+        if start not in known:
+            known[start] = _region_of(e164) if len(_beginning(e164)) <= _AREA else None
+        region = known[start]
+        found.append(_region_of(e164) if region is None else region)
     return found
 
 

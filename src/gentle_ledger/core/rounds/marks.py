@@ -66,7 +66,9 @@ A row that is To go again after a hand-over keeps its reference: it is asked abo
 """
 
 STOPPED = reason_kind("stopped before turn", "the round was stopped before its turn")
-"""The reason of a row that Stop left out, and the only kind of Left out that can be taken up again."""
+"""The reason of a row that Stop left out."""
+KEPT_BACK = reason_kind("kept back", "not among those chosen to go, and left out by hand")
+"""The reason of a row that was not chosen and then left out. Just these two kinds of Left out can be taken up again."""
 FIRST_TRY_OPEN = reason_kind(
     "stopped while open", "the round was stopped while nobody could say what became of a first try"
 )

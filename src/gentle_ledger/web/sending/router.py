@@ -7,7 +7,7 @@ from collections.abc import AsyncIterator
 from fastapi import APIRouter, Depends, Request
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 
-from gentle_ledger.app.commands.sending import AskCarrier, GoOn, Pause, Start, Stop, TryAgain, still_to_try
+from gentle_ledger.app.commands.sending import AskCarrier, GoOn, KeepBack, Pause, Start, Stop, TryAgain, still_to_try
 from gentle_ledger.app.counting.jobs import FreezeRows, Frozen
 from gentle_ledger.app.counting.reading_texts import SumChosen
 from gentle_ledger.app.edit import Command
@@ -107,6 +107,12 @@ def stop(here: Here, round_id: RoundId) -> TallyOut:
 def try_again(here: Here, round_id: RoundId, body: TryAgain) -> TallyOut:
     """Sends failed rows that may succeed, stopped ones, or those not chosen at first; they leave at the pace."""
     return _done(here, round_id, body)
+
+
+@router.post("/keep-back")
+def keep_rest_back(here: Here, round_id: RoundId) -> TallyOut:
+    """Leaves out what was not among those chosen to go; it can be taken up again."""
+    return _done(here, round_id, KeepBack())
 
 
 @router.post("/ask")

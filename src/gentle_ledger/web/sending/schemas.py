@@ -54,6 +54,10 @@ class Confirmation(BaseModel):
     held: int
     left_out: int
     waiting: int = Field(description="How many further texts are ready and were not chosen.")
+    given_way: int = Field(
+        description="Of those locked before: how many are not sent because another round texted about them since, or "
+        "no more texts were asked for."
+    )
     rehearsed: str | None = Field(description="When the round was rehearsed, what came of it, and whether it changed.")
     lasting: str
     last_leaves_at: datetime

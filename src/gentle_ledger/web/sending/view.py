@@ -7,7 +7,7 @@ from datetime import datetime
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from gentle_ledger.app.commands.sending import still_to_try
+from gentle_ledger.app.commands.sending import still_to_try, waiting_texts
 from gentle_ledger.app.counting.reading_texts import LookBeforeSending
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.core.cells.phones import countries_of, regions_of
@@ -162,6 +162,7 @@ def confirmation(context: Context, state: OpenRound, rows: list[RowNumber] | Non
         held=before.held,
         left_out=before.left_out,
         waiting=before.waiting,
+        given_way=0,
         rehearsed=kept and rehearsed_then(kept, before.whole_seal, state.recipe),
         lasting=sums.lasting,
         last_leaves_at=sums.last_leaves_at,
@@ -207,6 +208,7 @@ def later_confirmation(
         held=0,
         left_out=0,
         waiting=waiting - len(going),
+        given_way=len(waiting_texts(session, found, "ready", rows)) - len(going),
         rehearsed=None,
         lasting=sums.lasting,
         last_leaves_at=sums.last_leaves_at,
