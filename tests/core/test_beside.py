@@ -11,9 +11,9 @@ from gentle_ledger.core.rounds.beside import NO_AMOUNT, SEVERAL, Beside, Stood, 
 QUARTER = Decimal("0.25")
 
 
-def stood(code, amount="100", number="1", row=0):
+def stood(code, amount="100", number="1", row=0, name=""):
     codes = (code,) if code else ()
-    return Stood(row, "", f"+190255501{number:0>2}", codes, None if amount is None else Decimal(amount), "")
+    return Stood(row, name, f"+190255501{number:0>2}", codes, None if amount is None else Decimal(amount), "")
 
 
 CASES = {
@@ -27,6 +27,13 @@ CASES = {
     "to nothing": ([stood("A1", "0")], [stood("A1", "80")], [(Beside.CHANGED, -100)]),
     "a credit": ([stood("A1", "-20")], [stood("A1", "-10")], [(Beside.CHANGED, -100)]),
     "the right amount on another number": ([stood("A1", number="2")], [stood("A1")], [(Beside.OTHER_NUMBER, 0)]),
+    "another name at the same berth": ([stood("A1", name="Ada")], [stood("A1", name="Bo")], [(Beside.OTHER_NAME, 0)]),
+    "the same name, written otherwise": (
+        [stood("A1", name="ADA  Quill")],
+        [stood("A1", name="Ada Quill")],
+        [(Beside.SAME, 0)],
+    ),
+    "no name then": ([stood("A1", name="Ada")], [stood("A1")], [(Beside.SAME, 0)]),
     "by number where no reference is": ([stood("", "101")], [stood("")], [(Beside.SAME, 1)]),
     "a berth changed": ([stood("B2")], [stood("B1")], [(Beside.SAME, 0)]),
     "another berth and another number": (

@@ -46,7 +46,7 @@ CASES = list(_tables())
 
 def _history(entries):
     at = datetime(2026, 11, 3, tzinfo=UTC)
-    texts, codes, lately, reminded, asked = {}, {}, {}, {}, {}
+    texts, codes, lately, reminded, asked, names = {}, {}, {}, {}, {}, {}
     for entry in entries:
         number = entry["number"]
         before = Before(at, entry.get("title", ""), entry.get("row", 1), entry.get("went", True))
@@ -54,11 +54,13 @@ def _history(entries):
             asked[number] = Asked(entry["asked"], entry["how"])
         elif "times" in entry:
             reminded[number, entry["code"]] = entry["times"]
+        elif "name" in entry:
+            names.setdefault(number, []).append(entry["name"])
         elif "lately" in entry:
             lately[number] = before
         else:
             (texts if "text" in entry else codes)[number, entry.get("text", entry.get("code"))] = before
-    return History(texts, codes, lately, reminded, asked)
+    return History(texts, codes, lately, reminded, asked, names=names)
 
 
 def _computed(case):

@@ -163,3 +163,11 @@ def test_what_cannot_be_used_is_one_sentence_and_no_file(compute, capsys, change
     error = capsys.readouterr().err
     assert says in error
     assert len(error.strip().splitlines()) == 1
+
+
+def test_a_column_called_like_a_member_takes_no_member_s_place(compute):
+    recipe = 'wording = "Hello {First name}"\n[columns."wording"]\nformula = "LEN({First name})"\n'
+    recipe += '[columns."Text"]\nformula = "1 + 1"\n'
+    _, lines = compute("First name,Mobile\nIna,902-555-0128\n", recipe, "--json")
+    [row] = map(json.loads, lines.splitlines())
+    assert (row["wording"], row["wording (column)"], row["text"], row["Text"]) == (None, 3, "Hello Ina", 2)

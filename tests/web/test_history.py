@@ -193,3 +193,17 @@ def test_nothing_from_before_the_start_is_undone_after_it(office):
     assert office.call("GET", path)["undo"] == "the title"
     assert office.call("POST", f"{path}/undo")["title"] == "November dues"
     office.call("POST", f"{path}/undo", 409)
+
+
+@pytest.mark.parametrize(("name", "found"), [("Farida Okafor", 1), ("Ines", 0), ("INES  Wolny", 0)])
+def test_a_number_that_was_somebody_else_s_last_time_is_worth_a_look(office, name, found):
+    head = "Name,Mobile,Berth,Due\n"
+    first = prepared(office, f"{head}Ines Wolny,902-555-0128,C14,186.40\n", "Hello {Name}, {Due} to pay.")
+    start(office, first)
+    office.run()
+    second = prepared(office, f"{head}{name},902-555-0128,C15,90\n", "Hello {Name}, {Due} is open.")
+    findings = {each["check"]: each for each in office.call("GET", f"/api/rounds/{second}")["findings"]}
+    assert ("other name" in findings) == bool(found)
+    if found:
+        said = "1 number was texted under another name before (Farida Okafor was Ines Wolny): a column may have slipped"
+        assert findings["other name"]["sentence"] == said

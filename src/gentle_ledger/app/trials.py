@@ -46,17 +46,17 @@ def try_on_oneself(
     row = number_of_row(text.row)
     if text.fingerprint != seen:
         raise NotNow("The text changed since it was shown, so nothing was sent.", "Look at it once more.")
-    if not text.text:
-        raise NotNow(f"Row {row} has no text that could be sent.", "See what holds it.")
-    if text.parts > (most := terms_now(session).most_parts):
-        raise NotNow(
-            f"The text of row {row} is longer than the {count(most, 'part')} that the line takes.", "Shorten it."
-        )
     if text.whose is not None:
         theirs, label = text.whose
         raise NotNow(
             f"{number} is the number of row {number_of_row(theirs)}{_called(label)}, not one of your own.",
             "To send a row its text, choose the row on the desk and send it.",
+        )
+    if not text.text:
+        raise NotNow(f"Row {row} has no text that could be sent.", "See what holds it.")
+    if text.parts > (most := terms_now(session).most_parts):
+        raise NotNow(
+            f"The text of row {row} is longer than the {count(most, 'part')} that the line takes.", "Shorten it."
         )
     if asked_by(session, [number]):
         raise NotNow(f"{number} asked for no more texts.", "Write your own mobile number.")

@@ -24,6 +24,12 @@ LAST = (
     "Brackley", "Tidswell", "Corrigall", "Mowbray", "Ostrander",
 )
 # fmt: on
+# Names that take more room, or other characters, than most.
+UNUSUAL = {
+    15: ("D’Arcy", "Garrowby"),
+    18: ("Zoë", "Ferrars"),
+    21: ("Bartholomew-Maximilian Octavian", "Featherstonehaugh-Cholmondeley of Upper Marsh"),
+}
 PIERS = ("A", "B", "C", "D", "E")
 DUES_WORDING = (
     "Hello {First name}, berth {Berth} has {Due} to pay by {Due date}. Pay here: {Pay link}\nSaltmarsh Quay office"
@@ -95,7 +101,8 @@ def _holders() -> list[dict[str, str]]:
         paid = rng.choice((Decimal(0),) * 6 + (Decimal(60), Decimal("97.50")))
         arrears = rng.choice((Decimal(0),) * 7 + (Decimal("88.40"), Decimal("142.75")))
         berth = f"{PIERS[i // 12]}{(i % 12) * 2 + 1:02}"
-        first, last = FIRST[i % len(FIRST)], LAST[(i * 7 + i // len(FIRST)) % len(LAST)]
+        usual = FIRST[i % len(FIRST)], LAST[(i * 7 + i // len(FIRST)) % len(LAST)]
+        first, last = UNUSUAL.get(i, usual)
         rows.append(
             {
                 "Holder": f"{first} {last}",
@@ -153,12 +160,6 @@ def _spoil(rows: list[dict[str, str]]) -> None:
     rows[9]["Length (m)"] = ""
     rows[11]["Mobile"] += " landline"
     rows[13]["Mobile"] = "+1" + rows[13]["Mobile"].replace("-", "")
-    rows[15]["First name"] = "D’Arcy"
-    rows[15]["Holder"] = "D’Arcy Garrowby"
-    rows[18]["First name"] = "Zoë"
-    rows[18]["Holder"] = "Zoë Ferrars"
-    rows[21]["First name"] = "Bartholomew-Maximilian Octavian"
-    rows[21]["Holder"] = "Bartholomew-Maximilian Octavian Featherstonehaugh-Cholmondeley of Upper Marsh"
     rows[24]["Mobile"] = rows[23]["Mobile"]
     rows[27]["Length (m)"] = rows[27]["Length (m)"].replace(".", "")
     rows[30]["Paid"] = "400.00"

@@ -22,7 +22,7 @@ _COUNTS = (Mark.TO_GO, Mark.GOING, Mark.SENT, Mark.UNSURE)
 """The marks of texts that went, may have gone, or will go."""
 
 _YEAR = timedelta(days=366)
-"""How far back reminders about one reference are counted."""
+"""How far back reminders about one reference are counted, and the names that a number was texted under."""
 
 Read = tuple[int, int, int]
 """How far the record was read: the newest text of a started round, the newest entry of the ledger, and how often the
@@ -68,29 +68,33 @@ def history_of_numbers(session: Session, round_id: int, numbers: Collection[str]
                 texts[number, text] = before
                 for code in json.loads(listed) if listed != "[]" else ():
                     codes[number, code] = before
-    reminded = _reminded(session, round_id, numbers, now - _YEAR)
-    return History(texts, codes, lately, reminded, asked_by(session, numbers), read)
+    reminded, names = _within_a_year(session, round_id, numbers, now - _YEAR)
+    return History(texts, codes, lately, reminded, asked_by(session, numbers), read, names)
 
 
-def _reminded(session: Session, round_id: int, numbers: Collection[str], since: datetime) -> dict[tuple[str, str], int]:
-    """How many texts about each reference went, or may have gone, to each number."""
+def _within_a_year(
+    session: Session, round_id: int, numbers: Collection[str], since: datetime
+) -> tuple[dict[tuple[str, str], int], dict[str, set[str]]]:
+    """How many texts about each reference went, or may have gone, to each number, and as whom it was texted."""
     wanted = (
-        select(Message.address, Message.codes, func.count())
+        select(Message.address, Message.codes, Message.label, func.count())
         .where(
             Message.round_id != round_id,
             Message.mark.in_((Mark.SENT, Mark.UNSURE)),
             Message.marked_at >= since,
-            Message.codes != "[]",
             Message.with_row.is_(None),
         )
-        .group_by(Message.address, Message.codes)
+        .group_by(Message.address, Message.codes, Message.label)
     )
-    found: Counter[tuple[str, str]] = Counter()
+    reminded: Counter[tuple[str, str]] = Counter()
+    names: dict[str, set[str]] = {}
     for some in in_pieces(sorted(numbers)):
-        for number, listed, times in session.execute(wanted.where(Message.address.in_(some))):
-            for code in json.loads(listed):
-                found[number, code] += times
-    return dict(found)
+        for number, listed, label, times in session.execute(wanted.where(Message.address.in_(some))):
+            for code in json.loads(listed) if listed != "[]" else ():
+                reminded[number, code] += times
+            if label:
+                names.setdefault(number, set()).add(label)
+    return dict(reminded), names
 
 
 def _wanted(round_id: int, since: datetime) -> Select[str, str, str, int, str, datetime, int]:

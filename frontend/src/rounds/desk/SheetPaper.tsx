@@ -61,7 +61,7 @@ export function SheetPaper({ desk, counts, state, dispatch, stamp, follow = null
             <span className="min-w-0 flex-1 truncate" title={finding?.sentence}>
               Only these rows: {finding?.sentence ?? "…"}
             </span>
-            <button type="button" className="shrink-0 text-ink underline underline-offset-3" onClick={() => dispatch({ type: "finding chosen", finding: null })}>
+            <button type="button" className="min-h-[24px] shrink-0 text-ink underline underline-offset-3" onClick={() => dispatch({ type: "finding chosen", finding: null })}>
               Show all rows
             </button>
           </p>
@@ -69,7 +69,7 @@ export function SheetPaper({ desk, counts, state, dispatch, stamp, follow = null
             <p className="flex flex-wrap items-baseline gap-x-3 text-ink-2">
               <span className="min-w-0 flex-1">{finding.do}</span>
               {finding.mends.map((mend) => (
-                <button key={mend} type="button" className="shrink-0 font-semibold text-ink underline underline-offset-3" onClick={() => onMendFinding(finding, mend)}>
+                <button key={mend} type="button" className="min-h-[24px] shrink-0 font-semibold text-ink underline underline-offset-3" onClick={() => onMendFinding(finding, mend)}>
                   {mendLabel(mend, finding.rows)}
                 </button>
               ))}

@@ -10,7 +10,7 @@ import { keep, useKept } from "../../ui/kept.ts";
 import { useTitle } from "../../ui/useTitle.ts";
 
 const STRETCH = 200;
-const KINDS: BesideKind[] = ["other number", "changed", "unclear", "new", "gone", "much the same"];
+const KINDS: BesideKind[] = ["other number", "other name", "changed", "unclear", "new", "gone", "much the same"];
 /** By how much of last time's amount one must have changed to be worth a look, in hundredths; a figure of ours. */
 const USUAL = 25;
 
@@ -177,6 +177,8 @@ function saying(line: BesideLine): string {
   switch (line.kind) {
     case "other number":
       return `${line.number ? "Another number" : "No number now"}: last time ${line.before_number || "none"}`;
+    case "other name":
+      return `Another name: last time ${line.before_label}`;
     case "changed":
       return "Changed by more than that";
     case "unclear":

@@ -41,8 +41,9 @@ class History:
         lately: by number, the last text that went or is to go there within the days that are set for that.
         reminded: by number and reference, how many texts about it went within a year.
         asked: by number, who asked for no more texts, and how; see `Asked`.
-        read: up to which text, which step of one and which change of the
-            list of those who asked for no more texts this was read; None for what was not read from a record.
+        read: up to which text, which step of one and which change of the list of those who asked for no more texts
+            this was read; None for what was not read from a record.
+        names: by number, as whom it was texted within a year.
     """
 
     texts: Mapping[tuple[str, str], Before] = field(default_factory=dict)
@@ -51,6 +52,7 @@ class History:
     reminded: Mapping[tuple[str, str], int] = field(default_factory=dict)
     asked: Mapping[str, Asked] = field(default_factory=dict)
     read: tuple[int, int, int] | None = None
+    names: Mapping[str, Collection[str]] = field(default_factory=dict)
 
 
 Recall = Callable[[Collection[str]], History]

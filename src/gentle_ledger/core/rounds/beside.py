@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
 
+from gentle_ledger.core.cells.invisible import compared
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.rounds.compute import Computed
 
@@ -35,6 +36,7 @@ class Beside(StrEnum):
     """How a row stands beside last time."""
 
     OTHER_NUMBER = "other number"
+    OTHER_NAME = "other name"
     CHANGED = "changed"
     UNCLEAR = "unclear"
     NEW = "new"
@@ -69,7 +71,7 @@ def beside(now: Sequence[Stood], before: Sequence[Stood], share: Decimal) -> lis
 
     Rows are matched by their first reference, and where that does not stand in both rounds, by their number. What
     stands more than once in either of them matches nothing by itself: its rows are unclear. A row whose number is
-    another one than last time says so whatever its amount.
+    another one than last time, or whose name is, says so whatever its amount: a column may have slipped.
 
     Args:
         now: the rows of this round.
@@ -139,6 +141,8 @@ def _pair(mine: Stood, theirs: Stood, least: Decimal) -> Pair:
         kind = Beside.CHANGED if abs(share) > least else Beside.SAME
     if mine.number != theirs.number:
         kind = Beside.OTHER_NUMBER
+    elif mine.label and theirs.label and compared(mine.label) != compared(theirs.label):
+        kind = Beside.OTHER_NAME
     return Pair(kind, mine, theirs, share, why)
 
 

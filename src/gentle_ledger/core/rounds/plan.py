@@ -122,7 +122,8 @@ def plan_as_csv(computed: Computed) -> str:
 def plan_as_json_lines(computed: Computed, said: Sequence[str] = ()) -> str:
     """The same as JSON, one object a line; computed values as numbers, true and false, or text, null for none.
 
-    `said` has sentences about the sheet as a whole: the first row carries them.
+    A computed column that is called like one of our own members goes by its name and "(column)". `said` has sentences
+    about the sheet as a whole: the first row carries them.
     """
     more = outputs(computed.composer.evaluation)
     lines = []
@@ -131,7 +132,10 @@ def plan_as_json_lines(computed: Computed, said: Sequence[str] = ()) -> str:
         findings, odd = json.dumps(fields.pop("findings"), ensure_ascii=False), fields.pop("oddness")
         members = {name: _json(value) for name, value in fields.items()}
         members |= {"findings": findings, "oddness": json.dumps(odd)}
-        members |= {name: _json(value(row_of_number(planned.row))) for name, value in more.items()}
+        members |= {
+            f"{name} (column)" if name in members else name: _json(value(row_of_number(planned.row)))
+            for name, value in more.items()
+        }
         if planned.row == 1 and said:
             members["said"] = json.dumps(list(said), ensure_ascii=False)
         inside = ", ".join(f"{json.dumps(name, ensure_ascii=False)}: {text}" for name, text in members.items())

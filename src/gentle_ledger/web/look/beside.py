@@ -74,6 +74,7 @@ def _line(pair: Pair) -> BesideLine:
         label=(now.label if now else "") or (before.label if before else ""),
         number=now.number if now else "",
         before_number=before.number if before else "",
+        before_label=before.label if before else "",
         before=before.shown if before else "",
         now=now.shown if now else "",
         percent=None if pair.share is None else round(pair.share * 100),

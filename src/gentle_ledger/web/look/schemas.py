@@ -113,6 +113,7 @@ class BesideLine(BaseModel):
     label: str
     number: str
     before_number: str
+    before_label: str
     before: str
     now: str
     percent: int | None = Field(description="By how much the amount changed, in hundredths of last time's.")
