@@ -83,7 +83,7 @@ def reading(page: Page) -> None:
     for row in (48, 37, 3, 12, 41):
         page.get_by_role("heading", name=f"Row {row} ").wait_for()
         page.keyboard.press("Space")
-    page.get_by_role("heading", name="Row 16 ").wait_for()
+    page.get_by_role("heading", name="Row 25 ").wait_for()
     picture(page, "look")
     page.keyboard.press("v")
     page.get_by_role("row").first.wait_for()
