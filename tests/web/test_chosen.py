@@ -146,9 +146,14 @@ def test_what_waits_gives_way_to_a_mended_round_about_the_same(office, ready, wo
     seal = confirmed(office, f"/api/rounds/{second}", None)["seal"]
     office.call("POST", f"/api/rounds/{second}/start", json={"seal": seal})
     asked = confirmed(office, ready, None)
-    assert (asked["texts"], asked["given_way"]) == (later, 3 - later)
+    assert (asked["texts"], asked["superseded"], asked["given_way"]) == (later, 3 - later, 0)
     office.call("POST", f"{ready}/again", 409, json={"which": "ready", "texts": 4 - later + 1})
+    # Whoever says so sends them all the same.
+    asked = office.call("POST", f"{ready}/confirmation", json={"rows": None, "all_the_same": True})
+    assert asked["texts"] == 3
     office.call("POST", f"{ready}/again", json={"which": "ready", "texts": later})
+    office.run()
+    assert len(office.carrier.arrived) == len(set(office.carrier.arrived)) == 2 + later
 
 
 def test_an_earlier_journal_still_says_what_was_tried_again():

@@ -192,7 +192,7 @@ export function useCommands(id: number) {
       send: (name: "pause" | "go-on" | "stop") =>
         void run(() => told(api.POST(`/api/rounds/{round_id}/${name}`, { params })), seen),
       again: (which: "failed" | "stopped", texts: number) =>
-        void run(() => told(api.POST("/api/rounds/{round_id}/again", { params, body: { which, texts } })), seen),
+        void run(() => told(api.POST("/api/rounds/{round_id}/again", { params, body: { which, texts, all_the_same: false } })), seen),
       keepBack: () => void run(() => told(api.POST("/api/rounds/{round_id}/keep-back", { params })), seen),
       ask: () =>
         void run(

@@ -28,16 +28,19 @@ const shares = (all: { name: string; texts: number }[]): string =>
 export default function SendDialog({ roundId, rows, later = false, onClose, onRead, onStarted }: Props) {
   const [busy, setBusy] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
+  const [allTheSame, setAllTheSame] = useState(false);
   const asked = useQuery({
-    queryKey: ["confirmation", roundId, rows],
-    queryFn: () => told(api.POST("/api/rounds/{round_id}/confirmation", { params: { path: { round_id: roundId } }, body: { rows } })),
+    queryKey: ["confirmation", roundId, rows, allTheSame],
+    queryFn: () => told(api.POST("/api/rounds/{round_id}/confirmation", { params: { path: { round_id: roundId } }, body: { rows, all_the_same: allTheSame } })),
+    placeholderData: (kept) => kept,
     gcTime: 0,
     staleTime: Infinity,
     refetchOnWindowFocus: false,
   });
   const c = asked.data;
+  const current = !asked.isPlaceholderData;
   const start = async () => {
-    if (!c || busy) return;
+    if (!c || !current || busy) return;
     setBusy(true);
     setTrouble(null);
     try {
@@ -45,7 +48,7 @@ export default function SendDialog({ roundId, rows, later = false, onClose, onRe
       onStarted(
         await told(
           later
-            ? api.POST("/api/rounds/{round_id}/again", { params, body: { which: "ready", rows, texts: c.texts } })
+            ? api.POST("/api/rounds/{round_id}/again", { params, body: { which: "ready", rows, texts: c.texts, all_the_same: allTheSame } })
             : api.POST("/api/rounds/{round_id}/start", { params, body: { seal: c.seal, rows } }),
         ),
       );
@@ -97,7 +100,18 @@ export default function SendDialog({ roundId, rows, later = false, onClose, onRe
             )}
             {c.given_way > 0 && (
               <li className="text-held">
-                {counted(c.given_way, "text is", "texts are")} not sent: another round texted about the same since, or no more texts were asked for.
+                {counted(c.given_way, "text is", "texts are")} not sent: another round sent the same words since, or no more texts were asked for.
+              </li>
+            )}
+            {c.superseded > 0 && (
+              <li className="text-held">
+                <label className="flex items-baseline gap-2">
+                  <input type="checkbox" checked={allTheSame} onChange={(e) => setAllTheSame(e.target.checked)} />
+                  <span>
+                    Another round texted about {figure(c.superseded)} of them since, perhaps in place of {c.superseded === 1 ? "this text" : "these texts"}. Send{" "}
+                    {c.superseded === 1 ? "it" : "them"} all the same.
+                  </span>
+                </label>
               </li>
             )}
             {c.waiting > 0 && <li>{counted(c.waiting, "further text stays", "further texts stay")} ready, locked as they are, and can be sent later.</li>}
@@ -123,7 +137,7 @@ export default function SendDialog({ roundId, rows, later = false, onClose, onRe
         <Button data-first onClick={onClose} className="txt-15">
           Cancel
         </Button>
-        <ConfirmButton disabled={!c || c.texts === 0 || busy} onClick={() => void start()}>
+        <ConfirmButton disabled={!c || !current || c.texts === 0 || busy} onClick={() => void start()}>
           {c ? `Send ${counted(c.texts, what)} now` : "Send"}
         </ConfirmButton>
       </div>

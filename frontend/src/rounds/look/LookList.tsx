@@ -19,8 +19,10 @@ export function LookList({ lines, row, aside, onChoose, onEnd }: Props) {
     const line = chosen.current;
     if (!line) return;
     line.scrollIntoView({ block: "nearest" });
-    // The hand stays in the list when it is there, or nowhere.
-    if (document.activeElement === document.body || document.activeElement?.closest("[data-lines]")) line.focus({ preventScroll: true });
+    // The hand stays in the list when it is there, or nowhere; a paper that lies over the look keeps it.
+    const here = document.activeElement;
+    const nowhere = here === document.body && !document.querySelector("[role=dialog]");
+    if (nowhere || here?.closest("[data-lines]")) line.focus({ preventScroll: true });
     if (at >= lines.length - 20) onEnd();
   }, [at, lines.length, onEnd]);
   const onKeyDown = (event: KeyboardEvent) => {

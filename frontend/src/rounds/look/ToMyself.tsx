@@ -86,11 +86,12 @@ function Trial({ id, text }: Pick<Props, "id" | "text">) {
       )}
       <div className="flex items-center gap-3">
         {asksWhose ? (
-          <ConfirmButton disabled={busy} onClick={() => void send(true)}>
+          <ConfirmButton onClick={() => void send(true)}>
             It is my own: send it
           </ConfirmButton>
         ) : (
-          <ConfirmButton disabled={busy || !number.trim() || data?.left === 0} onClick={() => void send(false)}>
+          // While it is asked for the button keeps the hand, which would be nowhere otherwise.
+          <ConfirmButton disabled={!number.trim() || data?.left === 0} onClick={() => void send(false)}>
             Send this text to me
           </ConfirmButton>
         )}

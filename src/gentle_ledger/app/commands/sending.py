@@ -152,6 +152,7 @@ class TryAgain(Command):
 
     They are put to To go, and leave at the pace.
     `texts` is how many the clerk was told that there are; `rows` (from 1), where not all of them are to go.
+    `all_the_same` sends those not chosen at first also where another round texted about the same since.
     """
 
     gate: ClassVar[Gate] = staticmethod(
@@ -166,11 +167,12 @@ class TryAgain(Command):
     which: Waiting
     texts: int = Field(ge=1)
     rows: list[RowNumber] | None = Field(default=None, max_length=MAX_ROWS)
+    all_the_same: bool = False
 
     @override
     def apply(self, draft: Draft) -> Reason | None:
         found = draft.found
-        texts = still_to_try(draft.session, found, draft.at, self.which, self.rows)
+        texts = still_to_try(draft.session, found, draft.at, self.which, self.rows, all_the_same=self.all_the_same)
         if len(texts) != self.texts:
             raise NotNow(
                 f"Something changed meanwhile: there are {count(len(texts), 'text')} now, not {self.texts:,}.",
@@ -216,15 +218,21 @@ def waiting_texts(
 
 
 def still_to_try(
-    session: Session, found: Round, at: datetime, which: Waiting, rows: Collection[RowNumber] | None = None
+    session: Session,
+    found: Round,
+    at: datetime,
+    which: Waiting,
+    rows: Collection[RowNumber] | None = None,
+    *,
+    all_the_same: bool = False,
 ) -> list[Message]:
     """The texts that may be sent after all: failed ones that may succeed, stopped ones, or those not chosen at first.
 
     What another round has sent to the same number meanwhile, word for word, is not among them; nor is a text to
-    somebody who asked for no more of them, nor one that was kept back and that another round texted about since. `rows`
-    (from 1) asks for those of some rows only.
+    somebody who asked for no more of them; nor, unless they are to go `all_the_same`, those not chosen at first about
+    whose matter another round texted since. `rows` (from 1) asks for those of some rows only.
     """
     texts = waiting_texts(session, found, which, rows)
-    if which != "failed" and found.started_at is not None:
+    if which == "ready" and not all_the_same and found.started_at is not None:
         texts = not_superseded(session, texts, found.started_at)
     return still_wanted(session, texts, recipe_of(found).repeat_days, at)

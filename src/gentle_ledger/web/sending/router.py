@@ -18,7 +18,7 @@ from gentle_ledger.store.rounds import round_of
 from gentle_ledger.web.context import Context, Here, RoundId
 from gentle_ledger.web.rounds.schemas import Estimate
 from gentle_ledger.web.rounds.view import estimate
-from gentle_ledger.web.sending.schemas import ChosenIn, Confirmation, StartIn, TallyOut
+from gentle_ledger.web.sending.schemas import ChosenIn, Confirmation, LaterIn, StartIn, TallyOut
 from gentle_ledger.web.sending.view import confirmation, later_confirmation, parts_of, pulse_of, tally
 
 router = APIRouter(prefix="/api/rounds/{round_id}", tags=["sending"])
@@ -36,19 +36,21 @@ def confirm(here: Here, round_id: RoundId) -> Confirmation:
 
 
 @router.post("/confirmation")
-def confirm_chosen(here: Here, round_id: RoundId, body: ChosenIn) -> Confirmation:
+def confirm_chosen(here: Here, round_id: RoundId, body: LaterIn) -> Confirmation:
     """What there is to read before some rows are sent, also later, once others have gone."""
-    return _before_sending(here, round_id, body.rows)
+    return _before_sending(here, round_id, body.rows, all_the_same=body.all_the_same)
 
 
 @from_the_newest
-def _before_sending(here: Context, round_id: int, rows: list[RowNumber] | None) -> Confirmation:
+def _before_sending(
+    here: Context, round_id: int, rows: list[RowNumber] | None, *, all_the_same: bool = False
+) -> Confirmation:
     found, opened = here.opened(round_id)
     if found.stage == Stage.PREPARING:
         _, opened = here.opened(round_id, preparing=True)
         return confirmation(here, opened, rows)
     with here.database.reading() as session:
-        return later_confirmation(here, session, found, opened, rows)
+        return later_confirmation(here, session, found, opened, rows, all_the_same=all_the_same)
 
 
 @router.post("/chosen")

@@ -33,6 +33,12 @@ class ChosenIn(BaseModel):
     rows: list[Annotated[RowNumber, Field(ge=1)]] | None = Field(default=None, max_length=MAX_ROWS)
 
 
+class LaterIn(ChosenIn):
+    """The rows that are to be sent, and whether also those about which another round texted since."""
+
+    all_the_same: bool = False
+
+
 class Confirmation(BaseModel):
     """What the clerk reads before sending.
 
@@ -55,8 +61,11 @@ class Confirmation(BaseModel):
     left_out: int
     waiting: int = Field(description="How many further texts are ready and were not chosen.")
     given_way: int = Field(
-        description="Of those locked before: how many are not sent because another round texted about them since, or "
+        description="Of those locked before: how many are not sent because another round sent the same words since, or "
         "no more texts were asked for."
+    )
+    superseded: int = Field(
+        description="Of those locked before: about how many another round texted since. They go only all the same."
     )
     rehearsed: str | None = Field(description="When the round was rehearsed, what came of it, and whether it changed.")
     lasting: str

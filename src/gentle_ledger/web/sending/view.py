@@ -163,6 +163,7 @@ def confirmation(context: Context, state: OpenRound, rows: list[RowNumber] | Non
         left_out=before.left_out,
         waiting=before.waiting,
         given_way=0,
+        superseded=0,
         rehearsed=kept and rehearsed_then(kept, before.whole_seal, state.recipe),
         lasting=sums.lasting,
         last_leaves_at=sums.last_leaves_at,
@@ -184,11 +185,24 @@ def parts_of(messages: Sequence[Message]) -> dict[str, int]:
 
 
 def later_confirmation(
-    context: Context, session: Session, found: Round, state: OpenRound, rows: list[RowNumber] | None
+    context: Context,
+    session: Session,
+    found: Round,
+    state: OpenRound,
+    rows: list[RowNumber] | None,
+    *,
+    all_the_same: bool,
 ) -> Confirmation:
-    """What the clerk reads before sending what was not chosen at first: texts that were locked when sending began."""
-    going = still_to_try(session, found, context.now(), "ready", rows)
-    waiting = len(going) if rows is None else len(still_to_try(session, found, context.now(), "ready"))
+    """What the clerk reads before sending what was not chosen at first: texts that were locked when sending began.
+
+    `all_the_same` has those among them about which another round texted since.
+    """
+    now = context.now()
+    may_go = still_to_try(session, found, now, "ready", rows, all_the_same=True)
+    not_doubtful = still_to_try(session, found, now, "ready", rows)
+    going = may_go if all_the_same else not_doubtful
+    waiting = waiting_texts(session, found, "ready")
+    mine = waiting if rows is None else waiting_texts(session, found, "ready", rows)
     sums = estimate(context, state.recipe, len(going), parts_of(going))
     picks = {} if not going else {going[0].row: "The first", max(going, key=lambda m: len(m.text)).row: "The longest"}
     shown = [(picks[message.row], message) for message in going if message.row in picks]
@@ -207,8 +221,9 @@ def later_confirmation(
         changed=0,
         held=0,
         left_out=0,
-        waiting=waiting - len(going),
-        given_way=len(waiting_texts(session, found, "ready", rows)) - len(going),
+        waiting=len(waiting) - len(mine),
+        given_way=len(mine) - len(may_go),
+        superseded=len(may_go) - len(not_doubtful),
         rehearsed=None,
         lasting=sums.lasting,
         last_leaves_at=sums.last_leaves_at,
