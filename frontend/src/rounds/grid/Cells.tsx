@@ -89,8 +89,12 @@ export const Cells = memo(function Cells({ found, shown, started, chosen, goes, 
         className={`mark-edge flex items-center gap-1.5 px-2 ${chosen === MARK ? "cell-chosen" : ""}`}
         title={found.reason || "Ctrl and a click, or Space, chooses the row for sending"}
       >
-        <span className={`min-w-10 shrink-0 text-right ${goes ? "font-semibold text-ink" : "text-pencil"}`}>
-          {goes && <span aria-hidden>✓ </span>}
+        {goes && (
+          <span aria-hidden className="absolute left-0.5 txt-12 text-sent">
+            ✓
+          </span>
+        )}
+        <span className={`min-w-10 shrink-0 text-right ${goes ? "text-ink" : "text-pencil"}`}>
           {figure(found.number)}
         </span>
         <MarkWord mark={found.mark}>{found.at ? `${found.mark} ${clockSeconds(found.at)}` : found.mark}</MarkWord>

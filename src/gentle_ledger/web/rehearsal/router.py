@@ -20,7 +20,6 @@ router = APIRouter(prefix="/api/rounds/{round_id}/rehearsal", tags=["rehearsal"]
 
 
 @router.get("")
-@from_the_newest
 def rehearsal(here: Here, round_id: RoundId) -> RehearsalOut:
     """The rehearsal of a round as it stands, and whether the round is still as it was rehearsed."""
     _, opened = here.opened(round_id, preparing=True)
@@ -41,6 +40,10 @@ def rehearsal(here: Here, round_id: RoundId) -> RehearsalOut:
     )
 
 
+_newest = from_the_newest(rehearsal)
+"""The same, begun anew for as long as somebody changes the round meanwhile: for what is pressed once."""
+
+
 @router.post("")
 def begin_rehearsal(here: Here, round_id: RoundId) -> RehearsalOut:
     """Begins a rehearsal of all that is ready."""
@@ -49,7 +52,7 @@ def begin_rehearsal(here: Here, round_id: RoundId) -> RehearsalOut:
     if not going:
         raise NotNow("No row is ready to be rehearsed.", "See what holds them under Worth a look.")
     here.rehearsals.begin(round_id, recipe, frozen.rows, seal_of_frozen(going))
-    return rehearsal(here, round_id)
+    return _newest(here, round_id)
 
 
 @from_the_newest
@@ -62,4 +65,4 @@ def _frozen(here: Context, round_id: int) -> tuple[Recipe, Frozen]:
 def stop_rehearsal(here: Here, round_id: RoundId) -> RehearsalOut:
     """Stops the rehearsal of this round, if it is running."""
     here.rehearsals.stop(round_id)
-    return rehearsal(here, round_id)
+    return _newest(here, round_id)

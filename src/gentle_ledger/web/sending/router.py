@@ -54,7 +54,6 @@ def _before_sending(
 
 
 @router.post("/chosen")
-@from_the_newest
 def sum_chosen(here: Here, round_id: RoundId, body: ChosenIn) -> Estimate:
     """What some rows come to: how many of their texts may be sent, in how many parts, and how long that takes."""
     found, opened = here.opened(round_id)
