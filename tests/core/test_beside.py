@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gentle_ledger.core.rounds.beside import NO_AMOUNT, SEVERAL, Beside, Stood, beside
+from gentle_ledger.core.rounds.beside import NO_AMOUNT, SEVERAL, Beside, Stood, as_said, beside
 
 QUARTER = Decimal("0.25")
 
@@ -62,6 +62,23 @@ def test_beside_last_time(now, before, found):
     assert [(p.kind, None if p.share is None else round(p.share * 100)) for p in pairs] == found
     assert all(bool(p.why) == (p.kind is Beside.UNCLEAR) for p in pairs)
     assert {p.why for p in pairs} <= {"", SEVERAL, NO_AMOUNT}
+
+
+@pytest.mark.parametrize(
+    ("shown", "text", "said"),
+    [
+        ("$50.00", "Hello Bo, $50.00 to pay.", True),
+        ("$50.00", "Hello Bo, $51.00 to pay.", False),
+        ("$5.00", "Hello Bo, $5.005 to pay.", False),
+        ("5,00\u00a0$", "Bonjour Bo, 5,00\u00a0$ à payer.", True),
+        ("5,00\u00a0$", "Bonjour Bo, 15,00\u00a0$ à payer.", False),
+        ("234,00\u00a0$", "Bonjour Bo, 1\u00a0234,00\u00a0$ à payer.", False),
+        ("", "Hello Bo, nothing to pay.", False),
+    ],
+)
+def test_an_amount_of_last_time_counts_only_where_the_text_said_it(shown, text, said):
+    was = Stood(0, "Bo", "+19025550128", ("a1",), Decimal(5), shown)
+    assert as_said(was, text) == (was if said else Stood(0, "Bo", "+19025550128", ("a1",), None, ""))
 
 
 rows = st.lists(

@@ -6,10 +6,12 @@ import pytest
 from sqlalchemy import select
 
 from gentle_ledger.core.rounds.marks import Mark
+from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.sending.lines import Refused, Silent, Unavailable
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.lines import KeptAway, keep_away
-from gentle_ledger.store.models import LedgerEntry, LineRecord, Message, Trial
+from gentle_ledger.store.models import LedgerEntry, LineRecord, Message, Round, Trial
+from gentle_ledger.store.stages import step_stage
 from gentle_ledger.store.trials import ask_for_trial, trials_left
 from tests.sending.world import Crash, World
 
@@ -58,7 +60,8 @@ def test_a_trial_goes_between_the_texts_of_a_round_that_sends(world):
 
 def test_after_a_restart_a_trial_alone_makes_the_next_text_wait_its_gap(tmp_path):
     world = World(tmp_path, rows=1)
-    world.run()
+    with world.database.writing() as session:
+        step_stage(session.get_one(Round, world.round_id), Stage.PAUSED)
     asked(world)
     world.run()
     world.start()

@@ -10,7 +10,7 @@ from gentle_ledger.app.counting.at_hand import RoundAtHand
 from gentle_ledger.app.counting.jobs import Job
 from gentle_ledger.app.counting.reading_texts import order_of
 from gentle_ledger.core.cells.rows import row_of_number
-from gentle_ledger.core.rounds.beside import Stood, stood_now
+from gentle_ledger.core.rounds.beside import Stood, as_said, stood_now
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.store.models import Message
 
@@ -58,7 +58,4 @@ class StoodThen(Job[StoodAt]):
 
 
 def _as_sent(stood: Stood, label: str, number: str, text: str) -> Stood:
-    said = bool(stood.shown) and stood.shown in text
-    return replace(
-        stood, label=label, number=number, amount=stood.amount if said else None, shown=stood.shown if said else ""
-    )
+    return as_said(replace(stood, label=label, number=number), text)

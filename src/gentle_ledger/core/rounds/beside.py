@@ -1,8 +1,9 @@
 """Beside last time: the rows of a round matched with those of an earlier one, and their amounts side by side."""
 
+import re
 from collections import Counter
 from collections.abc import Callable, Hashable, Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
 
@@ -175,6 +176,15 @@ def stood_now(computed: Computed, rows: Iterable[int]) -> tuple[str, list[Stood]
             )
         )
     return column.name if column else "", found
+
+
+def as_said(stood: Stood, text: str) -> Stood:
+    """A row of an earlier round with its amount only where the text that was sent said just that one.
+
+    It was worked out anew, and may be another by now; and 5,00 $ is not said by a text with 15,00 $ in it.
+    """
+    said = stood.shown and re.search(rf"(?<!\d)(?<!\d[.,'\s]){re.escape(stood.shown)}(?!\d)", text)
+    return stood if said else replace(stood, amount=None, shown="")
 
 
 def _money_column(computed: Computed) -> int | None:
