@@ -69,7 +69,7 @@ def preparing(page: Page, url: str) -> None:
     page.get_by_role("button", name="Rehearse 52 texts").click()
     page.get_by_role("heading", name=re.compile("^3[0-9] taken")).wait_for(timeout=60_000)
     picture(page, "rehearsal")
-    page.get_by_text("It went to its end.").wait_for(timeout=60_000)
+    page.get_by_text("Rehearsed to the last text.").wait_for(timeout=60_000)
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Send 52 texts").click()
     page.get_by_role("button", name="Send 52 texts now").wait_for()

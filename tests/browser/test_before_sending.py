@@ -77,7 +77,7 @@ def test_a_rehearsal_shows_what_would_become_of_the_round_and_leaves_nothing_beh
     begin = desk.get_by_role("button", name="Rehearse 5 texts")
     expect(begin).to_be_focused()
     desk.keyboard.press("Enter")
-    expect(desk.get_by_text("It went to its end.")).to_be_visible()
+    expect(desk.get_by_text("Rehearsed to the last text.")).to_be_visible()
     expect(desk.get_by_label("Texts that were not taken")).to_contain_text("The number is not in use")
     expect(desk.get_by_label("Texts handed over last")).to_contain_text("Hello P5, berth D05 has $5.50 to pay.")
     expect(desk.get_by_text("4 of 5 texts taken and 1 failed. Nothing changed since.")).to_be_visible()

@@ -13,6 +13,7 @@ from gentle_ledger.core.pace.decide import Send, Wait, Why
 from gentle_ledger.core.recipe.model import PaceSettings
 from gentle_ledger.core.rounds.marks import ALLOWED, TO_BE_TRIED, Mark
 from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.sending import sender
 from gentle_ledger.sending.loop import Loop
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.sending.verdicts import CANNOT_BE_ASKED, CANNOT_SAY, GONE_BEFORE, NO_RECORD, NOT_YET, OTHER_LINE
@@ -69,19 +70,19 @@ def test_rounds_that_send_at_the_same_time_take_turns(world):
     assert [number[:5] for number, _ in world.carrier.arrived] == ["+1902", "+1506", "+1902", "+1506", "+1902"]
 
 
-def test_what_is_paused_or_left_out_as_it_would_be_handed_over_does_not_go(world):
-    look, changes = world.sender._look, []
+def test_what_is_paused_or_left_out_as_it_would_be_handed_over_does_not_go(world, monkeypatch):
+    look, changes = sender.to_do, []
 
     def leave_out():
         with world.database.writing() as session:
             stop_what_is_to_go(session, world.round_id, world.clock.now())
 
-    def meanwhile(session):
-        seen = look(session)
+    def meanwhile(session, settled):
+        seen = look(session, settled)
         changes.pop()()
         return seen
 
-    world.sender._look = meanwhile
+    monkeypatch.setattr(sender, "to_do", meanwhile)
     for change, mark in ((lambda: stage(world, Stage.PAUSED), "To go"), (leave_out, "Left out")):
         changes.append(change)
         world.sender.act()
@@ -89,18 +90,18 @@ def test_what_is_paused_or_left_out_as_it_would_be_handed_over_does_not_go(world
         stage(world, Stage.SENDING)
 
 
-def test_a_round_is_finished_when_its_last_row_is_marked_unless_somebody_was_quicker(world):
+def test_a_round_is_finished_when_its_last_row_is_marked_unless_somebody_was_quicker(world, monkeypatch):
     world.run(15)
     version = world.round().version
-    look, changes = world.sender._look, []
+    look, changes = sender.to_do, []
 
-    def meanwhile(session):
-        seen = look(session)
+    def meanwhile(session, settled):
+        seen = look(session, settled)
         if seen.done and changes:
             changes.pop()()
         return seen
 
-    world.sender._look = meanwhile
+    monkeypatch.setattr(sender, "to_do", meanwhile)
     changes.append(lambda: stage(world, Stage.STOPPED))
     world.run()
     assert (world.round().stage, world.round().finished_at, world.round().version) == (Stage.STOPPED, None, version)
@@ -111,19 +112,19 @@ def test_a_round_is_finished_when_its_last_row_is_marked_unless_somebody_was_qui
     assert (ended.stage, ended.finished_at, ended.version) == (Stage.FINISHED, at, version + 1)
 
 
-def test_a_row_that_is_tried_again_as_its_round_would_be_finished_goes(world):
+def test_a_row_that_is_tried_again_as_its_round_would_be_finished_goes(world, monkeypatch):
     world.carrier.answers[world.numbers[0]] = [Refused("x", may_retry=True)]
-    look, again_then = world.sender._look, [True]
+    look, again_then = sender.to_do, [True]
 
-    def meanwhile(session):
-        seen = look(session)
+    def meanwhile(session, settled):
+        seen = look(session, settled)
         if seen.done and again_then:
             again_then.pop()
             assert try_again(world) == 1
             stage(world, Stage.SENDING)
         return seen
 
-    world.sender._look = meanwhile
+    monkeypatch.setattr(sender, "to_do", meanwhile)
     world.run()
     assert world.marks() == ["Sent"] * 3
 

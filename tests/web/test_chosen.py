@@ -21,7 +21,7 @@ def frozen(row, mark=PlanMark.READY, bears=None):
     [
         (None, [0, 2, 4]),
         ([2], [2]),
-        ([3], [2]),  # a row that goes along stands for the text it goes in
+        ([3], [2]),  # a row that goes along stands for the whole text
         ([2, 3], [2]),
         ([1], []),  # held
         ([], []),

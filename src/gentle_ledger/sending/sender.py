@@ -12,10 +12,9 @@ import random
 import secrets
 from collections import defaultdict
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.reasons import Reason
@@ -26,6 +25,7 @@ from gentle_ledger.sending.absence import Absence
 from gentle_ledger.sending.lines import Accepted, Line, NoRecord, Outcome, Refused, Silent, Unavailable
 from gentle_ledger.sending.outage import Alike, Away
 from gentle_ledger.sending.questions import Questions
+from gentle_ledger.sending.to_do import ToDo, to_do
 from gentle_ledger.sending.trials import Trials
 from gentle_ledger.sending.verdicts import (
     ALIKE,
@@ -46,7 +46,6 @@ from gentle_ledger.store.messages import (
     anything_handed_over,
     next_to_go,
     step,
-    uncertain_to_go,
     with_mark,
 )
 from gentle_ledger.store.models import LineRecord, Message, Round, Trial
@@ -54,31 +53,7 @@ from gentle_ledger.store.no_more_texts import gives_way
 from gentle_ledger.store.rounds import recipe_of
 from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.store.stages import step_stage
-from gentle_ledger.store.trials import open_trials, waiting
-
-
-@dataclass(frozen=True, slots=True)
-class _Turn:
-    """A sending round, its next text that may be handed over, and those whose first try is not settled."""
-
-    round: Round
-    planned: Message | None
-    uncertain: list[int]
-
-
-@dataclass(frozen=True, slots=True)
-class _Seen:
-    """What there is to do.
-
-    `done` are rounds with nothing left to go, `wishes` rounds to ask the carrier about, `trials` those not settled.
-    """
-
-    going: list[Message]
-    unsure: list[Message]
-    wishes: list[int]
-    done: list[int]
-    sending: list[_Turn]
-    trials: list[Trial]
+from gentle_ledger.store.trials import waiting
 
 
 class Sender:
@@ -144,7 +119,7 @@ class Sender:
         Returns Send when something was done, Wait when it is not time yet, None when there is nothing to do.
         """
         with self.database.reading() as session:
-            seen = self._look(session)
+            seen = to_do(session, self._questions.settled)
         if self._tidied_up(seen):
             return Send()
         now = self.clock.monotonic()
@@ -172,22 +147,7 @@ class Sender:
             self._hand_over(first.round.id, first.planned)
         return decision
 
-    def _look(self, session: Session) -> _Seen:
-        """What there is to do, read at once."""
-        sending = []
-        for found in session.scalars(select(Round).where(Round.stage == Stage.SENDING).order_by(Round.id)):
-            uncertain = uncertain_to_go(session, found.id)
-            sending.append(_Turn(found, next_to_go(session, found.id, self._not_settled(uncertain)), uncertain))
-        return _Seen(
-            going=with_mark(session, Mark.GOING),
-            unsure=with_mark(session, Mark.UNSURE),
-            wishes=list(session.scalars(select(Round.id).where(Round.ask_wanted))),
-            done=[turn.round.id for turn in sending if turn.planned is None and not turn.uncertain],
-            sending=[turn for turn in sending if turn.planned is not None or turn.uncertain],
-            trials=open_trials(session),
-        )
-
-    def _tidied_up(self, seen: _Seen) -> bool:
+    def _tidied_up(self, seen: ToDo) -> bool:
         """Does what goes before any hand-over; True when something was done, so that it is looked anew."""
         for message in seen.going:
             self._settle_interrupted(message)
@@ -452,10 +412,6 @@ class Sender:
             self._pause(session, round_id, ALIKE(says=says).sentence)
 
     # --- the rows nobody can say anything of ------------------------------------------------------------------------
-
-    def _not_settled(self, uncertain: list[int]) -> list[int]:
-        """Of the texts that are to go again, those whose "no record" would not be proof yet."""
-        return [i for i in uncertain if not self._questions.settled(i)]
 
     def _asked(self, message: Message) -> tuple[Outcome | None, str | None]:
         """What the carrier says of a row under each of its references, and under which; None by another line."""

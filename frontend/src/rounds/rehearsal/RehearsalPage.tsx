@@ -98,7 +98,7 @@ export default function RehearsalPage() {
   );
 }
 
-const ENDED: Record<string, string> = { finished: "It went to its end.", stopped: "Stopped before its end.", paused: "Paused by itself, as the round would have been." };
+const ENDED: Record<string, string> = { finished: "Rehearsed to the last text.", stopped: "Stopped before its end.", paused: "Paused by itself, as the round would have been." };
 
 /** The tally of a rehearsal, and the texts that the stand-in did not take. */
 function Shown({ rehearsal }: { rehearsal: Rehearsed }) {

@@ -1,4 +1,4 @@
-"""The terms of a line: what a part costs by it, and how long a text it takes."""
+"""The terms of a line: what a part costs by it, and the longest text that it takes."""
 
 from collections.abc import Mapping
 from decimal import Decimal

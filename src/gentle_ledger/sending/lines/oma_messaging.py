@@ -74,7 +74,7 @@ class OmaMessagingLine:
         timeout: seconds for a whole answer.
         settles_after: seconds after a hand-over from which on "no record" is proof; longer than `timeout`.
         now: the moment, for a Retry-After that is a date where the answer has no date of its own.
-        terms: what a part costs by it, and how many parts of a text it takes.
+        terms: what a part costs by it, and the most parts that it takes.
     """
 
     kind = KIND
