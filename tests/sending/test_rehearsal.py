@@ -1,5 +1,7 @@
 """Rehearsals: the real rules a hundred times faster, to nobody, and nothing left behind."""
 
+import threading
+
 import pytest
 from sqlalchemy import text
 
@@ -10,6 +12,7 @@ from gentle_ledger.core.rounds.frozen import frozen_rows
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.rehearsed import RehearsalStage
 from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.sending import rehearsal as rehearsal_module
 from gentle_ledger.sending.lines import Accepted
 from gentle_ledger.sending.rehearsal import Rehearsal, RehearsalRunner
 from gentle_ledger.sending.stand_in import StandInLine
@@ -82,6 +85,24 @@ def test_nothing_of_it_stays_behind_but_that_it_was_rehearsed(tmp_path):
     assert world.carrier.arrived == arrived
     assert runner.look(world.round_id).outcome == "1 of 2 texts taken and 1 failed"
     assert runner.look(99) is None
+
+
+def test_the_next_one_waits_until_what_came_of_the_last_is_written_down(tmp_path, monkeypatch):
+    world, may, kept = World(tmp_path), threading.Event(), []
+
+    def slowly(_session, round_id, *_more, **_rest):
+        may.wait(30)
+        kept.append(round_id)
+
+    monkeypatch.setattr(rehearsal_module, "keep_rehearsal", slowly)
+    runner = RehearsalRunner(world.database, "Quay Office", HandClock())
+    runner.begin(world.round_id, *rows_to("902-555-0101"), "seal")
+    until(lambda: runner.look(world.round_id).stage is RehearsalStage.FINISHED, "the end of the first")
+    assert kept == []
+    threading.Timer(0.05, may.set).start()
+    runner.begin(99, *rows_to("902-555-0101"), "seal")
+    assert kept[0] == world.round_id
+    runner.close()
 
 
 class StandingClock(HandClock):

@@ -95,7 +95,7 @@ class Rehearsal:
         """Does the next thing; seconds of its own clock until there is something to do, None once it is over."""
         decision = None if self.stopped.is_set() else self._sender.act()
         if decision is None:
-            self._ended_after = self.clock.monotonic()
+            self.end()
             return None
         until = decision.until if isinstance(decision, Wait) else None
         return 0.0 if until is None else max(0.0, until - self.clock.monotonic())
@@ -164,7 +164,9 @@ class RehearsalRunner:
         with self._guard:
             if self._last is not None and self._last[1].running:
                 raise NotNow("A rehearsal is running already.", "Stop it first, or wait until it is over.")
-            if self._last is not None:
+            if self._last is not None and self._thread is not None:
+                # What came of it may just be written down.
+                self._thread.join()
                 self._last[1].close()
             rehearsal = Rehearsal(self._line_name, recipe, rows, seal, self._clock)
             self._last = (round_id, rehearsal)
@@ -183,9 +185,9 @@ class RehearsalRunner:
 
     def look(self, round_id: int) -> Rehearsed | None:
         """The rehearsal of a round, as it stands; None where the last one was another round's."""
+        # The next one lets its ledger go, and has to wait for that.
         with self._guard:
-            last = self._last
-        return last[1].look() if last is not None and last[0] == round_id else None
+            return self._last[1].look() if self._last is not None and self._last[0] == round_id else None
 
     def close(self) -> None:
         """Ends whatever is running."""
