@@ -136,8 +136,8 @@ def test_what_is_counted_elsewhere_is_what_is_computed_here(ledger, recipe):
     assert ask(opened, LookAtRows([4, 0, 3])) == [here.standing(row) for row in (4, 0, 3)]
     before = ask(opened, LookBeforeSending({}))
     assert (before.seal, before.worth_reading) == (seal_of(here, here.ready), here.worth_reading(here.ready))
-    frozen = ask(opened, FreezeRows())
-    assert (frozen.version, frozen.rows) == (opened.version, list(frozen_rows(here)))
+    frozen = ask(opened, FreezeRows("UTC"))
+    assert (frozen.version, frozen.rows) == (opened.version, list(frozen_rows(here, "UTC")))
     assert seal_of_frozen(those_to_go(frozen.rows)) == before.seal
     assert ask(opened, GroupRows()) == here.composer.groups
     assert ask(opened, SortNumbers()) == batches_in(opened)

@@ -1,8 +1,7 @@
 """The pace: the gap is never shorter than set, whatever happens in between."""
 
-from dataclasses import replace
-from datetime import UTC, datetime, timedelta, timezone
-from itertools import islice, pairwise
+from datetime import UTC, datetime
+from itertools import pairwise
 
 import pytest
 from hypothesis import given
@@ -11,7 +10,6 @@ from hypothesis import strategies as st
 from gentle_ledger.core.pace.decide import (
     ANY_ROW,
     LineState,
-    Now,
     Pace,
     RoundState,
     RowState,
@@ -19,10 +17,10 @@ from gentle_ledger.core.pace.decide import (
     Wait,
     Why,
     decide,
-    departures,
-    last_leaves,
-    lasting,
+    now_at,
 )
+from gentle_ledger.core.pace.forecast import RoundAhead, forecast, last_leaves
+from gentle_ledger.core.pace.why import lasting
 
 PACE = Pace(12, 4)
 
@@ -44,7 +42,7 @@ START = datetime(2026, 11, 24, 12, 6, tzinfo=UTC)
 
 
 def at(forward):
-    return Now(forward, START + timedelta(seconds=forward))
+    return now_at(0.0, START)._replace(forward=forward, civil=START.timestamp() + forward)
 
 
 @pytest.mark.parametrize(("state", "now", "decision", "why"), CASES, ids=[case[3] for case in CASES])
@@ -55,7 +53,7 @@ def test_decisions(state, now, decision, why):
 WAITS = [
     # what stands against it besides a gap that is over, the decision, in the order in which it is told
     ({"paused": True, "row": 5, "carrier": 30}, Wait(None, Why.PAUSED)),
-    ({"row": 5, "carrier": 30}, Wait(105, Why.NOT_YET)),
+    ({"row": 5, "carrier": 30}, Wait(105, Why.MOMENT)),
     ({"carrier": 130}, Wait(130, Why.CARRIER)),
     ({"row": 0, "carrier": 100}, Send()),
     ({"row": -5}, Send()),
@@ -65,15 +63,9 @@ WAITS = [
 @pytest.mark.parametrize(("against", "decision"), WAITS)
 def test_the_round_the_text_and_the_carrier_are_waited_for_in_this_order(against, decision):
     now = at(100)
-    row = RowState(now.civil + timedelta(seconds=against["row"])) if "row" in against else ANY_ROW
+    row = RowState(moment=now.civil + against["row"]) if "row" in against else ANY_ROW
     line = LineState(last_at=0, not_before=against.get("carrier"))
     assert decide(line, RoundState(PACE, against.get("paused", False)), row, now) == decision
-
-
-def test_a_moment_of_civil_time_is_the_same_in_any_zone():
-    west = START.astimezone(timezone(timedelta(hours=-4)))
-    row = RowState(west + timedelta(seconds=30))
-    assert decide(LineState(), RoundState(PACE), row, Now(7.0, START)) == Wait(37.0, Why.NOT_YET)
 
 
 steps = st.lists(
@@ -98,23 +90,22 @@ def test_gap_is_never_shorter_under_any_order_of_pause_resume_restart(steps, eve
             state = LineState(last_at=now if left else None, draw=rng.uniform(-1, 1))
         elif decide(state, RoundState(pace, paused), ANY_ROW, at(now)) == Send():
             left.append(world)
-            state = replace(state, last_at=now, draw=rng.uniform(-1, 1))
+            state = state._replace(last_at=now, draw=rng.uniform(-1, 1))
     gaps = [b - a for a, b in pairwise(left)]
     # Time is added up in floats, and a restarted clock may stand at a million seconds: a microsecond of grace.
     assert all(gap >= max(0.1, every - min(jitter, every)) - 1e-6 for gap in gaps)
 
 
 def test_what_it_adds_up_to():
-    first = LineState(), RoundState(PACE)
-    assert last_leaves(*first, 209, at(0)) == datetime(2026, 11, 24, 12, 47, 36, tzinfo=UTC)
-    assert last_leaves(*first, 0, at(0)) == START
-    assert last_leaves(LineState(), RoundState(PACE, paused=True), 3, at(0)) is None
+    last = last_leaves(LineState(), PACE, 209, at(0))
+    assert datetime.fromtimestamp(last, UTC) == datetime(2026, 11, 24, 12, 47, 36, tzinfo=UTC)
+    assert last_leaves(LineState(), PACE, 0, at(0)) is None
     assert [lasting(s) for s in (0.2, 45, 540, 9900, 200_000)] == ["1 s", "45 s", "9 min", "2 h 45 min", "2 days 8 h"]
 
 
 @given(
     st.builds(
-        LineState,
+        lambda last_at, draw, not_before: LineState(last_at=last_at, draw=draw, not_before=not_before),
         last_at=st.none() | st.floats(-50, 100),
         draw=st.floats(-1, 1),
         not_before=st.none() | st.floats(0, 300),
@@ -122,11 +113,10 @@ def test_what_it_adds_up_to():
     st.floats(0.1, 60),
     st.integers(1, 40),
 )
-def test_the_forecast_is_the_rule_run_ahead(line, every, texts):
-    now, round_ = at(100.0), RoundState(Pace(every))
-    leaving = list(islice(departures(line, round_, now), texts))
-    told = (last_leaves(line, round_, texts, now) - now.civil).total_seconds()
-    assert told == pytest.approx(leaving[-1], abs=1e-3)
+def test_what_so_many_texts_take_is_what_running_all_of_them_ahead_says(line, every, texts):
+    now, pace = at(100.0), Pace(every)
+    run = forecast(line, [RoundAhead(pace, [ANY_ROW] * texts)], now)[0]
+    assert last_leaves(line, pace, texts, now) == pytest.approx(run.last, abs=1e-3)
 
 
 @pytest.mark.parametrize(

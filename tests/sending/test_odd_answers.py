@@ -42,8 +42,8 @@ BUSY = "the carrier was busy (503)"
 TROUBLE = "the carrier has trouble of its own"
 
 
-def away(reason, wait=0.0, taken=False):
-    return Unavailable(reason, wait, taken)
+def away(reason, wait=0.0, taken=False, fast=False):
+    return Unavailable(reason, wait, taken, fast)
 
 
 ANSWERS = [
@@ -81,8 +81,8 @@ ANSWERS = [
     (403, b"", {}, away("the carrier does not let this line in (403)"), "shut out"),
     (404, b"<h1>Not found</h1>", {}, away("the carrier's address is not where it was set (404)"), "a wrong address"),
     (407, b"", {}, away("a proxy stands before the carrier (407)"), "a proxy"),
-    (429, b"", {}, away("the carrier asks for fewer texts (429)"), "too many, no wait named"),
-    (429, fault("POL1010"), {"retry-after": "60"}, away("the carrier was busy (429)", 60), "too many"),
+    (429, b"", {}, away("the carrier asks for fewer texts (429)", fast=True), "too many, no wait named"),
+    (429, fault("POL1010"), {"retry-after": "60"}, away("the carrier was busy (429)", 60, fast=True), "too many"),
     (400, fault("SVC0004"), {}, Refused("the number is not in use", own=True), "not in use"),
     (
         403,

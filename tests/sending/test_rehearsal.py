@@ -34,7 +34,7 @@ FATES = {
 def rows_to(*numbers, every=10):
     sheet = Sheet(("Name", "Mobile"), [(f"P{i}", number) for i, number in enumerate(numbers)])
     recipe = Recipe(title="Dues", wording="Hello {Name}", pace=PaceSettings(every=every, give_or_take=0))
-    return recipe, list(frozen_rows(compute_round(sheet, recipe)))
+    return recipe, list(frozen_rows(compute_round(sheet, recipe), "UTC"))
 
 
 def rehearsed(numbers, every=10):

@@ -45,7 +45,7 @@ class Quay:
         with self.database.writing() as session:
             found = add_round(session, sheet, RECIPE, "a.csv", None, START)
             self.round_id = found.id
-            freeze(session, found, frozen_rows(compute_round(sheet, RECIPE)), START)
+            freeze(session, found, frozen_rows(compute_round(sheet, RECIPE), "UTC"), START)
         self.sender = Sender(self.database, self.carrier, self.clock)
 
     def run(self, steps=40):

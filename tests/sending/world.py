@@ -128,7 +128,7 @@ class World:
         recipe = Recipe(title="Dues", wording="Hello {Name}", pace=self.pace)
         with self.database.writing() as session:
             found = add_round(session, sheet, recipe, "a.csv", None, START)
-            freeze(session, found, frozen_rows(compute_round(sheet, recipe)), START)
+            freeze(session, found, frozen_rows(compute_round(sheet, recipe), "UTC"), START)
             return found.id
 
     def start(self) -> None:

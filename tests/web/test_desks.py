@@ -54,7 +54,7 @@ def test_title_and_pace_count_no_row_anew(office):
     counted = context.counting.counted(context.opened(number)[1])
     office.call("PATCH", f"/api/rounds/{number}", json={"title": "Dues", "pace": {"every": 3}})
     assert context.opened(number)[1].counted is counted
-    frozen = context.counting.answer(context.opened(number)[1], FreezeRows())
+    frozen = context.counting.answer(context.opened(number)[1], FreezeRows("UTC"))
     assert (frozen.version, frozen.read) == (context.opened(number)[1].version, counted.read)
     office.call("PATCH", f"/api/rounds/{number}", json={"currency": "USD"})
     assert context.opened(number)[1].counted is not counted

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from gentle_ledger.core.cells.rows import number_of_row, row_of_number
 from gentle_ledger.core.columns.combining import Groups
 from gentle_ledger.core.columns.readings import Readings
-from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.recipe.model import BY_ROW, Recipe
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.plain_case import PlainCase
 from gentle_ledger.core.wording.composer import Composer
@@ -67,14 +67,15 @@ class OpenRound:
         return Composer(self.readings, self.recipe, self.kept.left_out, grouped)
 
     def counts_the_same(self, other: "OpenRound") -> bool:
-        """True when no row can come out differently: only the title or the pace is another."""
+        """True when no row can come out differently: only the title is another, or what of the pace is for all rows."""
         same_sheet = self.readings is other.readings
         return same_sheet and self.kept == other.kept and _what_counts(self.recipe) == _what_counts(other.recipe)
 
 
 def _what_counts(recipe: Recipe) -> Recipe:
     plain = Recipe()
-    return recipe.model_copy(update={"title": plain.title, "pace": plain.pace})
+    pace = plain.pace.model_copy(update={name: getattr(recipe.pace, name) for name in BY_ROW})
+    return recipe.model_copy(update={"title": plain.title, "pace": pace})
 
 
 class RoundCache:

@@ -9,6 +9,7 @@ import signal
 import sys
 import threading
 from collections.abc import Sequence
+from datetime import UTC, date, datetime
 from decimal import Decimal
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -18,7 +19,12 @@ from sqlalchemy.exc import DatabaseError
 from gentle_ledger.core.cells.errors import LedgerError, RecipeError
 
 if TYPE_CHECKING:
+    from gentle_ledger.core.rounds.compute import Computed
     from gentle_ledger.web.settings import Settings
+
+
+class MomentError(LedgerError):
+    """A moment that cannot be read."""
 
 
 class PortTaken(LedgerError):
@@ -47,10 +53,16 @@ def main(arguments: Sequence[str] | None = None) -> int:
     compute.add_argument("sheet", type=Path)
     compute.add_argument("--recipe", type=Path, required=True)
     compute.add_argument("--out", type=Path, help="the file to write; without it, standard output")
-    compute.add_argument("--characters", help="how a text file's characters are read, where it does not tell")
-    compute.add_argument("--worksheet", help="which worksheet of a workbook; the first one by default")
-    compute.add_argument("--header", type=int, help="the line with the column names; recognised by default")
     compute.add_argument("--json", action="store_true", help="JSON lines instead of CSV")
+    plan = commands.add_parser("plan", help="say when each row would leave, and send nothing")
+    plan.add_argument("sheet", type=Path)
+    plan.add_argument("--recipe", type=Path, required=True)
+    plan.add_argument("--at", help="when Send is pressed, in ISO 8601; now by default")
+    plan.add_argument("--out", type=Path, help="the CSV file to write; without it, standard output")
+    for command in (compute, plan):
+        command.add_argument("--characters", help="how a text file's characters are read, where it does not tell")
+        command.add_argument("--worksheet", help="which worksheet of a workbook; the first one by default")
+        command.add_argument("--header", type=int, help="the line with the column names; recognised by default")
     commands.add_parser("openapi", help="print the interface's OpenAPI description")
     options = parser.parse_args(arguments)
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
@@ -60,6 +72,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         "demo": _demo,
         "carrier": _carrier,
         "compute": _compute,
+        "plan": _plan,
         "openapi": _openapi,
     }
     try:
@@ -81,13 +94,50 @@ def trouble_at_start(fault: Exception) -> str:
 
 
 def _compute(options: argparse.Namespace) -> int:
+    from gentle_ledger.core.rounds.plan import plan_as_csv, plan_as_json_lines
+
+    computed, said = _computed(options, None)
+    for sentence in said:
+        print(sentence, file=sys.stderr)
+    _write(options.out, plan_as_json_lines(computed, said) if options.json else plan_as_csv(computed))
+    return 0
+
+
+def _plan(options: argparse.Namespace) -> int:
+    from gentle_ledger.core.pace.civil import zone_named
+    from gentle_ledger.core.pace.decide import now_at
+    from gentle_ledger.core.rounds.ahead import ahead_as_csv, run_ahead
+    from gentle_ledger.web.settings import read_settings
+
+    office, at = read_settings().zone, _moment(options.at)
+    computed, said = _computed(options, at.astimezone(zone_named(office)).date())
+    ahead = run_ahead(computed, office, now_at(0.0, at))
+    for sentence in (*said, *ahead.doubts):
+        print(sentence, file=sys.stderr)
+    _write(options.out, ahead_as_csv(computed, ahead))
+    return 0
+
+
+def _moment(typed: str | None) -> datetime:
+    """A moment in ISO 8601 with its offset; now where none is given."""
+    try:
+        found = datetime.now(UTC) if typed is None else datetime.fromisoformat(typed)
+    except ValueError as fault:
+        raise MomentError(f'"{typed}" is not a moment.', "Write it as 2026-11-26T16:00:00-04:00.") from fault
+    if found.tzinfo is None:
+        raise MomentError(f'"{typed}" has no offset from UTC.', "Write it as 2026-11-26T16:00:00-04:00.")
+    return found
+
+
+def _computed(options: argparse.Namespace, today: date | None) -> tuple["Computed", list[str]]:
+    """The round that a sheet and a recipe make, and what is to be said of it."""
     from gentle_ledger.app.reading import Choice, bring_in_apart
     from gentle_ledger.core.columns.readings import Readings
     from gentle_ledger.core.columns.sent_before import heeded
     from gentle_ledger.core.recipe.toml import recipe_from_bytes
     from gentle_ledger.core.rounds.compute import Computed
     from gentle_ledger.core.rounds.fit import refuse_misfit
-    from gentle_ledger.core.rounds.plan import plan_as_csv, plan_as_json_lines, what_is_said
+    from gentle_ledger.core.rounds.plan import what_is_said
     from gentle_ledger.core.wording.composer import Composer
 
     recipe = recipe_from_bytes(_read(options.recipe))
@@ -96,19 +146,18 @@ def _compute(options: argparse.Namespace) -> int:
     sheet = brought.sheet
     composer = Composer(Readings(sheet), heeded(recipe, sheet))
     refuse_misfit(composer)
-    computed = Computed(composer)
-    said = what_is_said(brought.reading.sentence, computed)
-    for sentence in said:
-        print(sentence, file=sys.stderr)
-    text = plan_as_json_lines(computed, said) if options.json else plan_as_csv(computed)
-    if options.out is None:
+    computed = Computed(composer, today=today)
+    return computed, what_is_said(brought.reading.sentence, computed)
+
+
+def _write(out: Path | None, text: str) -> None:
+    if out is None:
         sys.stdout.buffer.write(text.encode())
-        return 0
+        return
     try:
-        options.out.write_bytes(text.encode())
+        out.write_bytes(text.encode())
     except OSError as fault:
-        raise RecipeError(f'"{options.out}" cannot be written: {fault.strerror}.') from fault
-    return 0
+        raise RecipeError(f'"{out}" cannot be written: {fault.strerror}.') from fault
 
 
 def _read(path: Path) -> bytes:

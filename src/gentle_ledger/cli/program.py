@@ -52,11 +52,11 @@ def assemble(
     database = Database(settings.data)
     database.migrate()
     signal = ChangeSignal()
-    loop = Loop(Sender(database, line or default_line(settings, clock), clock, signal))
+    loop = Loop(Sender(database, line or default_line(settings, clock), clock, signal, office=settings.zone))
     own = Pool()
     counting = own.running() if pool is None else nullcontext()
     sending = _sending(loop, signal, settings) if send else nullcontext()
-    rehearsals = RehearsalRunner(database, settings.sender, clock)
+    rehearsals = RehearsalRunner(database, settings.sender, clock, settings.zone)
     app = create_app(settings, database, clock, signal, pool or own, rehearsals, _both(counting, sending))
     return Program(settings, database, app, loop)
 

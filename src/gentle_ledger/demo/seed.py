@@ -134,9 +134,11 @@ def _finished(database: Database, settings: Settings, carrier_data: Path, at: da
     sheet = bring_in(data, "october-berth-dues.csv").sheet
     clock = PastClock(at + timedelta(minutes=20))
     records = Records(carrier_data)
-    sender = Sender(database, SeedLine(settings, records, clock), clock)
+    sender = Sender(database, SeedLine(settings, records, clock), clock, office=settings.zone)
     with database.writing() as session:
-        freeze(session, round_of(session, round_id), frozen_rows(compute_round(sheet, recipe)), clock.now())
+        freeze(
+            session, round_of(session, round_id), frozen_rows(compute_round(sheet, recipe), settings.zone), clock.now()
+        )
     idle = threading.Event()
     while (decision := sender.act()) is not None:
         clock.wait(idle, 1.0 if isinstance(decision, Wait) else 0.2)

@@ -63,7 +63,9 @@ class FastClock:
 class Rehearsal:
     """One rehearsal: its ledger in memory, its sender, and where it stands."""
 
-    def __init__(self, line_name: str, recipe: Recipe, rows: Sequence[FrozenRow], seal: str, clock: Clock) -> None:
+    def __init__(
+        self, line_name: str, recipe: Recipe, rows: Sequence[FrozenRow], seal: str, clock: Clock, office: str = "UTC"
+    ) -> None:
         self.recipe = recipe
         self.seal = seal
         self.began_at = clock.now()
@@ -84,7 +86,7 @@ class Rehearsal:
             session.flush()
             freeze(session, found, rows, self.clock.now())
             self._round_id = found.id
-        self._sender = Sender(self._database, StandInLine(line_name), self.clock)
+        self._sender = Sender(self._database, StandInLine(line_name), self.clock, office=office)
 
     @property
     def running(self) -> bool:
@@ -149,12 +151,14 @@ class RehearsalRunner:
         database: the real ledger, into which what came of a rehearsal is written at its end.
         line_name: what recipients would see as the sender.
         clock: the real clock.
+        office: the zone (IANA) of the office.
     """
 
-    def __init__(self, database: Database, line_name: str, clock: Clock) -> None:
+    def __init__(self, database: Database, line_name: str, clock: Clock, office: str = "UTC") -> None:
         self._database = database
         self._line_name = line_name
         self._clock = clock
+        self._office = office
         self._guard = threading.Lock()
         self._last: tuple[int, Rehearsal] | None = None
         self._thread: threading.Thread | None = None
@@ -168,7 +172,7 @@ class RehearsalRunner:
                 # What came of it may just be written down.
                 self._thread.join()
                 self._last[1].close()
-            rehearsal = Rehearsal(self._line_name, recipe, rows, seal, self._clock)
+            rehearsal = Rehearsal(self._line_name, recipe, rows, seal, self._clock, self._office)
             self._last = (round_id, rehearsal)
             self._thread = threading.Thread(target=self._run, args=(round_id, rehearsal), name="rehearsal", daemon=True)
             self._thread.start()

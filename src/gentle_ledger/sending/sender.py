@@ -11,21 +11,39 @@ What concerns the carrier and not the row marks no row: the row stays To go, and
 import random
 import secrets
 from collections import defaultdict
-from collections.abc import Callable
-from dataclasses import replace
-from datetime import datetime
+from collections.abc import Callable, Sequence
+from datetime import date, datetime
 
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.reasons import Reason
-from gentle_ledger.core.pace.decide import ANY_ROW, LineState, Pace, RoundState, Send, Wait, Why, decide
-from gentle_ledger.core.rounds.marks import Mark
+from gentle_ledger.core.pace.civil import zone_named
+from gentle_ledger.core.pace.decide import (
+    ANY_ROW,
+    SEND,
+    LineState,
+    Missed,
+    Now,
+    Pace,
+    RoundState,
+    Send,
+    Wait,
+    Why,
+    day_of,
+    decide,
+    handed_over,
+    now_at,
+    slowed_down,
+    sped_up,
+)
+from gentle_ledger.core.pace.why import lasting
+from gentle_ledger.core.rounds.marks import MISSED, MISSED_OPEN, Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.sending.absence import Absence
 from gentle_ledger.sending.lines import Accepted, Line, NoRecord, Outcome, Refused, Silent, Unavailable
 from gentle_ledger.sending.outage import Alike, Away
 from gentle_ledger.sending.questions import Questions
-from gentle_ledger.sending.to_do import ToDo, to_do
+from gentle_ledger.sending.to_do import ToDo, Turn, to_do
 from gentle_ledger.sending.trials import Trials
 from gentle_ledger.sending.verdicts import (
     ALIKE,
@@ -41,10 +59,11 @@ from gentle_ledger.sending.verdicts import (
 from gentle_ledger.store.attempts import begin_attempt, references_of, settle_attempt
 from gentle_ledger.store.clock import Clock, both
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.lines import LineFacts, begin_use, count_hand_over, line_record, note_hand_over
+from gentle_ledger.store.lines import LineFacts, begin_use, line_record, note_hand_over
 from gentle_ledger.store.messages import (
+    any_to_go,
     anything_handed_over,
-    next_to_go,
+    leave_out,
     step,
     with_mark,
 )
@@ -54,6 +73,8 @@ from gentle_ledger.store.rounds import recipe_of
 from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.store.stages import step_stage
 from gentle_ledger.store.trials import waiting
+from gentle_ledger.store.turns import state_of
+from gentle_ledger.store.use import use_of
 
 
 class Sender:
@@ -62,6 +83,7 @@ class Sender:
     Args:
         draw: gives a number from -1 to 1 for each gap.
         new_reference: gives a reference that was never used.
+        office: the zone (IANA) whose civil days are counted.
     """
 
     def __init__(
@@ -72,6 +94,7 @@ class Sender:
         signal: ChangeSignal | None = None,
         draw: Callable[[], float] = lambda: random.uniform(-1.0, 1.0),
         new_reference: Callable[[], str] = lambda: secrets.token_hex(8),
+        office: str = "UTC",
     ) -> None:
         self.database = database
         self.line = line
@@ -79,11 +102,12 @@ class Sender:
         self.signal = signal or ChangeSignal()
         self._draw = draw
         self._new_reference = new_reference
+        self._office = office
         self._state = LineState(draw=draw())
+        self._counted_on: date | None = None
         self._absence = Absence(line, clock, draw)
         self._handed_over_at: datetime | None = None
-        self._turns: dict[int, float] = {}
-        self._sending_since: dict[int, float] = {}
+        self._ready_since: dict[int, float] = {}
         self._alike: defaultdict[int, Alike] = defaultdict(Alike)
         self._questions = Questions(line, clock, draw)
         self._trials = Trials(database, line, clock, new_reference, self.signal.tell)
@@ -93,12 +117,21 @@ class Sender:
         """What was before this sender: nobody can say how long ago, so gaps, waits and settling begin anew."""
         now = self.clock.monotonic()
         self._questions.forget_all()
+        self._counted_on = None
         with self.database.writing() as session:
             last_at = now if anything_handed_over(session) else self._state.last_at
             record = self._record(session)
             begin_use(record, self.clock.now())
             self._absence.recall(record)
-        self._state = replace(self._state, last_at=last_at)
+        self._state = self._state._replace(last_at=last_at, in_a_row=record.in_a_row, slowed=record.slowed)
+
+    def _count_use(self, civil: float) -> None:
+        """Counts from the record what the sending number handed over, on each new civil day of the office."""
+        day = day_of(civil, zone_named(self._office))
+        if day != self._counted_on:
+            with self.database.reading() as session:
+                self._state = self._state._replace(use=use_of(session, self.line.name, civil, self._office))
+            self._counted_on = day
 
     def _record(self, session: Session) -> LineRecord:
         """The line's own row in the store."""
@@ -118,36 +151,61 @@ class Sender:
 
         Returns Send when something was done, Wait when it is not time yet, None when there is nothing to do.
         """
+        now = both(self.clock)
         with self.database.reading() as session:
-            seen = to_do(session, self._questions.settled)
-        if self._tidied_up(seen):
-            return Send()
-        now = self.clock.monotonic()
+            seen = to_do(session, self._questions.settled, now.civil, self._office)
+        self._count_use(now.civil)
+        if self._tidied_up(seen, now):
+            return SEND
         asking = self._questions.next_of(message.id for message in seen.unsure)
-        if self.waits_for_carrier():
-            return Wait(self._absence.until, Why.CARRIER) if seen.sending or seen.trials or asking else None
-        if asking and asking[0] <= now:
+        ready = [turn for turn in seen.sending if turn.ready(now.civil)]
+        if self.waits_for_carrier() and (ready or seen.trials or asking):
+            return Wait(self._absence.until, Why.CARRIER)
+        if asking and asking[0] <= now.forward:
             self._ask_about(next(message for message in seen.unsure if message.id == asking[1]))
-            return Send()
-        ready = [turn for turn in seen.sending if turn.planned is not None]
+            return SEND
         if trial := waiting(seen.trials):
-            sending = [recipe_of(turn.round).pace.as_pace() for turn in ready]
-            decision = self._decide(self._trials.pace_of(trial, sending, self._state.draw))
-            if isinstance(decision, Send):
-                self._hand_over_trial(trial)
-            # Its gap is the shortest of all who wait: nobody else would leave sooner.
-            return decision
-        if not ready:
-            settling = [self._questions[i].settled for turn in seen.sending for i in turn.uncertain]
-            waits = [*settling, *([asking[0]] if asking else [])]
-            return Wait(min(waits), Why.SETTLING) if waits else None
-        first = min(ready, key=lambda turn: self._turns.get(turn.round.id, float("-inf")))
-        decision = self._decide(recipe_of(first.round).pace.as_pace())
-        if isinstance(decision, Send) and first.planned is not None:
-            self._hand_over(first.round.id, first.planned)
-        return decision
+            return self._trial_turn(trial, ready, now)
+        return self._turn(ready, now) if ready else self._rest(seen, asking, now)
 
-    def _tidied_up(self, seen: ToDo) -> bool:
+    def _turn(self, ready: Sequence[Turn], now: Now) -> Send | Wait | None:
+        """The turn of the round that has waited longest since its last text: hands it over, or says what it waits for.
+
+        The others that have a text ready, too, make the line's pace as strict as theirs.
+        """
+        first, *others = ready
+        message = first.texts.first
+        if message is None:
+            return None
+        line = self._line_now([turn.pace for turn in others])
+        decision = decide(line, RoundState(first.pace), state_of(message), now)
+        if decision is SEND:
+            self._hand_over(first, message, line)
+        # One that has just missed its moment is left out at the next look.
+        return SEND if isinstance(decision, Missed) else decision
+
+    def _trial_turn(self, trial: Trial, ready: Sequence[Turn], now: Now) -> Send | Wait:
+        """A trial goes at the line's pace, and counts as any text does; hours and moments are the round's alone."""
+        pace = self._trials.pace_of(trial, self._office)
+        line = self._line_now([turn.pace for turn in ready])
+        decision = decide(line, RoundState(pace), ANY_ROW, now)
+        if decision is SEND:
+            self._hand_over_trial(trial, line, pace)
+        return decision if isinstance(decision, Wait) else SEND
+
+    def _rest(self, seen: ToDo, asking: tuple[float, int] | None, now: Now) -> Wait | None:
+        """When there is something to do again."""
+        waits = [(self._questions[i].settled, Why.SETTLING) for turn in seen.sending for i in turn.uncertain]
+        waits += [(asking[0], Why.SETTLING)] if asking else []
+        for turn in seen.sending:
+            if frees := turn.frees(now.civil):
+                waits.append((now.forward + frees[0] - now.civil, frees[1]))
+        return Wait(*min(waits)) if waits else None
+
+    def _line_now(self, beside: Sequence[Pace]) -> LineState:
+        return self._state._replace(not_before=self._absence.until, beside=tuple(beside))
+
+    def _tidied_up(self, seen: ToDo, now: Now) -> bool:
         """Does what goes before any hand-over; True when something was done, so that it is looked anew."""
         for message in seen.going:
             self._settle_interrupted(message)
@@ -159,46 +217,59 @@ class Sender:
             self._finish(round_id)
         for round_id in seen.wishes:
             self._heed_wish(round_id)
-        now = self.clock.monotonic()
-        self._note_who_sends({turn.round.id for turn in seen.sending}, now)
-        impatient = {turn.round.id: why for turn in seen.sending if (why := self._impatience(turn.round, now))}
+        missed = [(turn.pace, message) for turn in seen.sending for message in turn.missed]
+        for pace, message in missed:
+            self._miss(message, pace)
+        self._note_who_sends(seen, now)
+        waiting_here = [turn for turn in seen.sending if turn.round.id in self._ready_since]
+        impatient = {turn.round.id: why for turn in waiting_here if (why := self._impatience(turn.round, now.forward))}
         for round_id, why in impatient.items():
             with self.database.writing() as session:
                 self._pause(session, round_id, why)
             self.signal.tell()
-        return bool(seen.going or interrupted or seen.done or seen.wishes or impatient)
+        return bool(seen.going or interrupted or missed or seen.done or seen.wishes or impatient)
 
     def waits_for_carrier(self) -> bool:
         """True while the carrier is away, or its wish to be left alone is not over."""
         return self._absence.waiting
 
-    def _decide(self, pace: Pace) -> Send | Wait:
-        line = replace(self._state, not_before=self._absence.until)
-        return decide(line, RoundState(pace), ANY_ROW, both(self.clock))
-
     # --- rounds ----------------------------------------------------------------------------------------------------
 
-    def _note_who_sends(self, ids: set[int], now: float) -> None:
-        for gone in self._sending_since.keys() - ids:
-            del self._sending_since[gone]
-            self._alike.pop(gone, None)
-        for new in ids - self._sending_since.keys():
-            self._sending_since[new] = now
+    def _note_who_sends(self, seen: ToDo, now: Now) -> None:
+        """Since when each round has a text that may leave. One that begins to has the carrier looked at."""
+        for gone in self._alike.keys() - {turn.round.id for turn in seen.sending}:
+            del self._alike[gone]
+        # A text whose first try is not settled is waited for as well.
+        ready = {turn.round.id for turn in seen.sending if turn.ready(now.civil) or turn.uncertain}
+        for gone in self._ready_since.keys() - ready:
+            del self._ready_since[gone]
+        for new in ready - self._ready_since.keys():
+            self._ready_since[new] = now.forward
             if self._absence.now is not None:
                 with self.database.writing() as session:
                     self._absence.cut_short(self._record(session))
 
+    def _miss(self, message: Message, pace: Pace) -> None:
+        """Its own moment is too long over: it is left out."""
+        reason = MISSED(late=lasting(pace.late or 0.0))
+        with self.database.writing() as session:
+            found = session.get_one(Message, message.id)
+            sending = session.get_one(Round, found.round_id).stage == Stage.SENDING
+            if sending and found.mark == Mark.TO_GO:
+                leave_out(session, found, self.clock.now(), reason, MISSED_OPEN())
+        self.signal.tell()
+
     def _impatience(self, found: Round, now: float) -> str:
         """Why a round waits no longer for a carrier that is away; "" while it waits."""
         away, patience = self._absence.now, recipe_of(found).pace.patience * 60.0
-        if away is None or now - max(away.first_at, self._sending_since[found.id]) < patience:
+        if away is None or now - max(away.first_at, self._ready_since[found.id]) < patience:
             return ""
         return AWAY_TOO_LONG(says=away.reason).sentence
 
     def _finish(self, round_id: int) -> None:
         with self.database.writing() as session:
             found = session.get(Round, round_id)
-            if found is None or found.stage != Stage.SENDING or next_to_go(session, round_id) is not None:
+            if found is None or found.stage != Stage.SENDING or any_to_go(session, round_id):
                 return
             step_stage(found, Stage.FINISHED, found.note)
             found.finished_at = self.clock.now()
@@ -212,7 +283,8 @@ class Sender:
 
     # --- handing over ----------------------------------------------------------------------------------------------
 
-    def _hand_over(self, round_id: int, planned: Message) -> None:
+    def _hand_over(self, turn: Turn, planned: Message, line: LineState) -> None:
+        round_id = turn.round.id
         earlier: list[str] = []
         if planned.reference:
             with self.database.reading() as session:
@@ -235,15 +307,13 @@ class Sender:
             if gives_way(session, message, at):
                 return
             step(session, message, Mark.GOING, at, reference=reference, line=self.line.identity)
-            begin_attempt(session, message, self._record(session), reference, at)
-            self._count(session)
+            found.turn = begin_attempt(session, message, self._record(session), reference, at)
         self.signal.tell()
         try:
             outcome: Outcome = self.line.hand_over(reference, message.address, message.text)
         finally:
             # The gap counts from the end of the call: a slow answer must not let the next text come sooner after it.
-            self._note_hand_over()
-            self._turns[round_id] = self.clock.monotonic()
+            self._note_hand_over(line, turn.pace, at)
             self._questions.handed_over(message.id)
         if isinstance(outcome, Unavailable):
             self._settle_unavailable(message.id, reference, outcome)
@@ -252,32 +322,40 @@ class Sender:
         else:
             self._settle(message.id, outcome, reference)
 
-    def _note_hand_over(self) -> None:
+    def _note_hand_over(self, line: LineState, pace: Pace, began: datetime) -> None:
+        """A text was handed over; it counts on the day on which that began."""
         self._handed_over_at = self.clock.now()
-        self._state = replace(self._state, last_at=self.clock.monotonic(), draw=self._draw())
+        now = now_at(self.clock.monotonic(), began)
+        self._state = handed_over(line, RoundState(pace), now, self._draw())
 
-    def _hand_over_trial(self, trial: Trial) -> None:
+    def _hand_over_trial(self, trial: Trial, line: LineState, pace: Pace) -> None:
         """A trial uses the line as any text does: its gap, its count of the day, and its carrier's absence."""
-        reference = self._trials.begin(trial, self._count)
+        began = self.clock.now()
+        reference = self._trials.begin(trial)
         if reference is None:
             return
         try:
             outcome = self._trials.hand_over(trial, reference)
         finally:
-            self._note_hand_over()
+            self._note_hand_over(line, pace, began)
         with self.database.writing() as session:
-            record = self._keep_gap(session)
-            if isinstance(outcome, (Unavailable, Silent)) and self.line.policy.can_be_asked:
-                self._absence.begin(record, outcome)
-            elif isinstance(outcome, (Accepted, Refused)):
-                self._absence.end(record)
+            self._heed(session, outcome)
         self.signal.tell()
 
-    def _count(self, session: Session) -> None:
-        """Counts one more hand-over by the line."""
-        at, record = self.clock.now(), self._record(session)
-        note_hand_over(record, at, self._state.draw)
-        count_hand_over(record, at.astimezone())
+    def _heed(self, session: Session, outcome: Outcome | None) -> None:
+        """What an answer says of the carrier: that it is there or away, and whether texts come too fast for it."""
+        if isinstance(outcome, Unavailable):
+            # What it did not take is not among those of the day.
+            self._counted_on = None
+            if outcome.too_fast:
+                self._state = slowed_down(self._state)
+        elif isinstance(outcome, Accepted):
+            self._state = sped_up(self._state)
+        record = self._keep_gap(session)
+        if isinstance(outcome, (Unavailable, Silent)) and self.line.policy.can_be_asked:
+            self._absence.begin(record, outcome)
+        elif isinstance(outcome, (Accepted, Refused)):
+            self._absence.end(record)
 
     def _can_tell(self, line: str) -> bool:
         """True for hand-overs that this line's carrier can be asked about. Earlier versions kept the name alone."""
@@ -346,7 +424,7 @@ class Sender:
                 no_try=not outcome.perhaps_taken,
             )
             self._keep_answer(session, message_id, reference, outcome)
-            self._absence.begin(self._keep_gap(session), outcome)
+            self._heed(session, outcome)
         self.signal.tell()
 
     def _settle(
@@ -365,13 +443,9 @@ class Sender:
         to, reason, may_retry = verdict_of(outcome, proof, unasked)
         with self.database.writing() as session:
             message = session.get_one(Message, message_id)
-            record = self._keep_gap(session)
             if outcome is not None:
                 self._keep_answer(session, message_id, reference or message.reference, outcome)
-            if isinstance(outcome, (Unavailable, Silent)) and self.line.policy.can_be_asked:
-                self._absence.begin(record, outcome)
-            elif isinstance(outcome, (Accepted, Refused)):
-                self._absence.end(record)
+            self._heed(session, outcome)
             if message.mark == to:
                 return
             handed_over_now = message.mark == Mark.GOING
@@ -386,7 +460,7 @@ class Sender:
         """Keeps when the last text was handed over, so that others can say when the next one leaves."""
         record = self._record(session)
         if self._handed_over_at is not None:
-            note_hand_over(record, self._handed_over_at, self._state.draw)
+            note_hand_over(record, self._handed_over_at, self._state)
         return record
 
     def _keep_answer(self, session: Session, message_id: int, reference: str | None, outcome: Outcome) -> None:

@@ -1,8 +1,7 @@
 """Handing over a trial: a row's real text to a number of the clerk's own, by the same line and at the same pace."""
 
-from collections.abc import Callable, Sequence
-
-from sqlalchemy.orm import Session
+from collections.abc import Callable
+from dataclasses import replace
 
 from gentle_ledger.core.pace.decide import Pace
 from gentle_ledger.core.recipe.model import PaceSettings
@@ -11,7 +10,7 @@ from gentle_ledger.sending.lines import Accepted, Line, Outcome, Refused, Silent
 from gentle_ledger.store.clock import Clock
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.models import Round, Trial
-from gentle_ledger.store.rounds import recipe_of
+from gentle_ledger.store.rounds import pace_of
 from gentle_ledger.store.trials import step_trial
 
 SEE_FOR_YOURSELF = "nobody can say whether it went: look at your own phone"
@@ -40,23 +39,20 @@ class Trials:
         self._new_reference = new_reference
         self._tell = tell
 
-    def pace_of(self, trial: Trial, sending: Sequence[Pace], draw: float) -> Pace:
-        """That of its round; while rounds are sending, the one with the shortest gap: the line goes by that anyway."""
+    def pace_of(self, trial: Trial, office: str) -> Pace:
+        """That of its round, whose hours and beginning are for its recipients, and not for the clerk."""
         with self._database.reading() as session:
             found = session.get(Round, trial.round_id)
-            own = (recipe_of(found).pace if found else PaceSettings()).as_pace()
-        return min([own, *sending], key=lambda pace: pace.gap(draw))
+            pace = pace_of(found, office) if found else PaceSettings().as_pace(office)
+        return replace(pace, start=None, hours=None, late=None)
 
     def settle_interrupted(self, trial: Trial) -> None:
         """What is Going while nothing is under way was interrupted: the carrier is asked once, and nothing is sent."""
         asked = self._ask(trial.reference or "") if trial.line == self._line.identity else None
         self._settle(trial.id, asked)
 
-    def begin(self, trial: Trial, count: Callable[[Session], None]) -> str | None:
-        """Writes down that a trial is about to be handed over, under which reference; None where it is not to go.
-
-        `count` counts it among the hand-overs of the line, in the same transaction.
-        """
+    def begin(self, trial: Trial) -> str | None:
+        """Writes down that a trial is about to be handed over, under which reference; None where it is not to go."""
         reference = self._new_reference()
         with self._database.writing() as session:
             found = session.get_one(Trial, trial.id)
@@ -64,7 +60,6 @@ class Trials:
                 return None
             step_trial(found, Mark.GOING, self._clock.now())
             found.reference, found.line = reference, self._line.identity
-            count(session)
         self._tell()
         return reference
 

@@ -20,9 +20,12 @@ class AttemptState(StrEnum):
     OPEN = "open"
 
 
-def begin_attempt(session: Session, message: Message, line: LineRecord, reference: str, at: datetime) -> None:
-    """Writes down that a text is about to be handed over, before it is."""
-    session.add(Attempt(message_id=message.id, line_id=line.id, reference=reference, at=at, state=AttemptState.GOING))
+def begin_attempt(session: Session, message: Message, line: LineRecord, reference: str, at: datetime) -> int:
+    """Writes down that a text is about to be handed over, before it is; the number of the attempt."""
+    begun = Attempt(message_id=message.id, line_id=line.id, reference=reference, at=at, state=AttemptState.GOING)
+    session.add(begun)
+    session.flush()
+    return begun.id
 
 
 def settle_attempt(

@@ -5,7 +5,7 @@ import time
 from datetime import UTC, datetime
 from typing import Protocol
 
-from gentle_ledger.core.pace.decide import Now
+from gentle_ledger.core.pace.decide import Now, now_at
 
 
 class Clock(Protocol):
@@ -25,8 +25,8 @@ class Clock(Protocol):
 
 
 def both(clock: Clock) -> Now:
-    """The present moment by both clocks, the civil one in this machine's zone."""
-    return Now(clock.monotonic(), clock.now().astimezone())
+    """The present moment by both clocks."""
+    return now_at(clock.monotonic(), clock.now())
 
 
 class SystemClock:

@@ -9,6 +9,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from gentle_ledger.core.pace.decide import LineState
 from gentle_ledger.core.recipe.terms import LineTerms
 from gentle_ledger.store.models import LineRecord
 
@@ -70,16 +71,10 @@ def begin_use(record: LineRecord, at: datetime) -> None:
     record.used_at = at
 
 
-def note_hand_over(record: LineRecord, at: datetime, draw: float) -> None:
-    """Keeps when a text was last handed over, and the number drawn for the gap after it."""
-    record.last_hand_over_at, record.draw = at, draw
-
-
-def count_hand_over(record: LineRecord, at: datetime) -> None:
-    """Counts one more hand-over of the civil day."""
-    day = at.date().isoformat()
-    record.of_day = record.of_day + 1 if record.day == day else 1
-    record.day = day
+def note_hand_over(record: LineRecord, at: datetime, state: LineState) -> None:
+    """Keeps when a text was last handed over, and what the pace must know for the next one."""
+    record.last_hand_over_at, record.draw = at, state.draw
+    record.in_a_row, record.slowed = state.in_a_row, state.slowed
 
 
 def kept_away(record: LineRecord) -> KeptAway | None:

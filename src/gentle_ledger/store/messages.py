@@ -3,7 +3,7 @@
 import json
 from collections import Counter
 from collections.abc import Collection, Iterable, Mapping, Sequence
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import cast
 
 from sqlalchemy import CursorResult, func, insert, select, update
@@ -13,11 +13,12 @@ from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.cells.reasons import Reason
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row
 from gentle_ledger.core.rounds.frozen import FrozenRow
-from gentle_ledger.core.rounds.marks import ALLOWED, FIRST_TRY_OPEN, KEPT_BACK, STOPPED, Mark
+from gentle_ledger.core.rounds.marks import ALLOWED, FIRST_TRY_OPEN, KEPT_BACK, MISSED, STOPPED, Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.models import LedgerEntry, Message, Round
 from gentle_ledger.store.stages import step_stage
 from gentle_ledger.store.trials import any_trial
+from gentle_ledger.store.turns import zones_as_text
 
 _OPEN = frozenset({Mark.GOING, Mark.UNSURE})
 """The marks of texts that may have gone; their rows are `uncertain`, which an index finds in a ledger of any length."""
@@ -64,6 +65,9 @@ def freeze(
                 "codes": json.dumps(frozen.codes, ensure_ascii=False),
                 "released": frozen.released.sentence if frozen.released else "",
                 "marked_at": at,
+                "place": frozen.row if frozen.place is None else frozen.place,
+                "moment": None if frozen.moment is None else datetime.fromtimestamp(frozen.moment, UTC),
+                "zones": zones_as_text(frozen.zones),
             }
             for frozen in rows
         ],
@@ -148,12 +152,10 @@ def step(
     session.refresh(message)
 
 
-def next_to_go(session: Session, round_id: int, but: Collection[int] = ()) -> Message | None:
-    """The first text that is to go, leaving out the messages with the ids in `but`."""
-    wanted = select(Message).where(Message.round_id == round_id, Message.mark == Mark.TO_GO, _BEARS_ITS_TEXT)
-    if but:
-        wanted = wanted.where(Message.id.not_in(but))
-    return session.scalars(wanted.order_by(Message.row).limit(1)).first()
+def any_to_go(session: Session, round_id: int) -> bool:
+    """Whether any text of a round is to go."""
+    wanted = select(Message.id).where(Message.round_id == round_id, Message.mark == Mark.TO_GO, _BEARS_ITS_TEXT)
+    return session.scalar(wanted.limit(1)) is not None
 
 
 def uncertain_to_go(session: Session, round_id: int) -> list[int]:
@@ -245,6 +247,10 @@ def again(session: Session, found: Round, at: datetime, messages: Iterable[Messa
     """Puts messages back to To go, each by its own guarded step, and sets the round sending. Says how many."""
     n = 0
     for message in messages:
+        # Whoever has it tried again, or taken up although it missed its moment, wants it to leave now.
+        if message.mark == Mark.FAILED or message.reason_code == MISSED.code:
+            message.moment = None
+            session.flush()
         step(session, message, Mark.TO_GO, at, reason=reason)
         n += 1
     if n:
@@ -261,17 +267,22 @@ def may_be_tried_again(session: Session, round_id: int) -> list[Message]:
 
 
 def stop_what_is_to_go(session: Session, round_id: int, at: datetime) -> None:
-    """Leaves out what has not gone. A text whose first try may have gone is Unsure instead, and is asked about."""
+    """Leaves out what has not gone."""
     for message in with_mark(session, Mark.TO_GO, round_id):
-        if message.uncertain:
-            step(session, message, Mark.UNSURE, at, reason=FIRST_TRY_OPEN())
-        else:
-            step(session, message, Mark.LEFT_OUT, at, reason=STOPPED())
+        leave_out(session, message, at, STOPPED(), FIRST_TRY_OPEN())
+
+
+def leave_out(session: Session, message: Message, at: datetime, reason: Reason, if_open: Reason) -> None:
+    """Leaves out a text that was to go. One whose first try may have gone is Unsure instead, and is asked about."""
+    if message.uncertain:
+        step(session, message, Mark.UNSURE, at, reason=if_open)
+    else:
+        step(session, message, Mark.LEFT_OUT, at, reason=reason)
 
 
 def stopped_before_turn(session: Session, round_id: int) -> list[Message]:
     """The texts that Stop left out, or the clerk once the others had gone."""
-    codes = {STOPPED.code, KEPT_BACK.code}
+    codes = {STOPPED.code, KEPT_BACK.code, MISSED.code}
     return [message for message in with_mark(session, Mark.LEFT_OUT, round_id) if message.reason_code in codes]
 
 

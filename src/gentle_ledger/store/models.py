@@ -64,7 +64,8 @@ class Round(Base):
     `version` grows with every change of sheet, recipe or rows kept out, `sheet_version` with every change of columns or
     cells: what is kept at hand of a sheet belongs to one of its versions. `note` says why the program paused the round
     by itself, or is ""; `reading` says what was left out of the file when it was read; `ask_wanted` asks the sender to
-    ask the carrier about the unsure rows now. A removed round is kept for a day.
+    ask the carrier about the unsure rows now. A removed round is kept for a day. `turn` is the number of the attempt
+    that was its last: of rounds that share a line the one with the smallest is next.
     """
 
     __tablename__ = "rounds"
@@ -85,6 +86,7 @@ class Round(Base):
     started_at: Mapped[datetime | None] = mapped_column(Instant)
     finished_at: Mapped[datetime | None] = mapped_column(Instant)
     removed_at: Mapped[datetime | None] = mapped_column(Instant)
+    turn: Mapped[int] = mapped_column(default=0)
 
 
 class RowContent:
@@ -167,6 +169,8 @@ class Message(Base):
     `with_row` is the row that bears this row's text when rows were combined: that one is handed over, this one never,
     and has the other's marks. `uncertain`: its last hand-over may have gone, and the carrier's word is awaited.
     `codes` are the row's references as they are compared, as a JSON list. `released` is why the clerk let it go.
+    `place` is its place in the order in which the texts leave, the smallest first; `moment` its own, before which it
+    is not to leave; `zones` are those that its recipient can be in (IANA), with spaces between.
     """
 
     __tablename__ = "messages"
@@ -176,6 +180,13 @@ class Message(Base):
         Index("messages_that_follow", "round_id", "with_row", sqlite_where=text("with_row > 0")),
         Index("messages_uncertain", "round_id", "row", sqlite_where=text("uncertain = 1")),
         Index("messages_by_number", "address", "marked_at"),
+        Index("messages_to_go", "round_id", "zones", "place", sqlite_where=text("mark = 'To go' AND with_row IS NULL")),
+        Index(
+            "messages_with_moments",
+            "round_id",
+            "moment",
+            sqlite_where=text("mark = 'To go' AND with_row IS NULL AND moment IS NOT NULL"),
+        ),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -197,6 +208,9 @@ class Message(Base):
     uncertain: Mapped[bool] = mapped_column(default=False)
     codes: Mapped[str] = mapped_column(Text, default="[]")
     released: Mapped[str] = mapped_column(Text, default="")
+    place: Mapped[int] = mapped_column(default=0)
+    moment: Mapped[datetime | None] = mapped_column(Instant)
+    zones: Mapped[str] = mapped_column(default="")
 
 
 class Trial(Base):
@@ -295,7 +309,8 @@ class LineRecord(Base):
         abilities: what it can do, as JSON, for whoever does not know its kind.
         last_hand_over_at, draw: the last hand-over, and the number drawn for the gap after it.
         not_before: until when its carrier is left alone.
-        day, of_day: how many texts were handed over on that civil day.
+        in_a_row: how many texts left since the last rest.
+        slowed: how many times as long as usual the gap is, because the carrier asked for fewer texts.
         away_since, reason: since when its carrier is away, and why; None and "" while it is there.
         failures: how many looks in a row failed; `wait` is how many seconds the present wait is long, and `asked` how
             many of them the carrier asked for.
@@ -313,14 +328,14 @@ class LineRecord(Base):
     last_hand_over_at: Mapped[datetime | None] = mapped_column(Instant)
     draw: Mapped[float] = mapped_column(default=0.0)
     not_before: Mapped[datetime | None] = mapped_column(Instant)
-    day: Mapped[str] = mapped_column(String, default="")
-    of_day: Mapped[int] = mapped_column(default=0)
     away_since: Mapped[datetime | None] = mapped_column(Instant)
     reason: Mapped[str] = mapped_column(Text, default="")
     failures: Mapped[int] = mapped_column(default=0)
     wait: Mapped[float] = mapped_column(default=0.0)
     asked: Mapped[float] = mapped_column(default=0.0)
     used_at: Mapped[datetime | None] = mapped_column(Instant)
+    in_a_row: Mapped[int] = mapped_column(default=0)
+    slowed: Mapped[float] = mapped_column(default=1.0)
 
 
 class Attempt(Base):
@@ -333,6 +348,7 @@ class Attempt(Base):
     __table_args__ = (
         Index("attempts_by_message", "message_id", "id"),
         Index("attempts_by_reference", "reference"),
+        Index("attempts_by_line", "line_id", "at"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)

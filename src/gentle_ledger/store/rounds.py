@@ -4,6 +4,7 @@ import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
+from functools import lru_cache
 from typing import cast
 
 from sqlalchemy import Table, delete, func, insert, select
@@ -12,6 +13,7 @@ from sqlalchemy.orm import Session
 from gentle_ledger.core.cells.rows import number_of_row, row_of_number
 from gentle_ledger.core.cells.words import listed
 from gentle_ledger.core.checks.release import Release
+from gentle_ledger.core.pace.decide import Pace
 from gentle_ledger.core.recipe.kept import kept_recipe, salvaged
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.rounds.marks import Mark
@@ -167,6 +169,17 @@ def restore_round(session: Session, round_id: int) -> None:
 def recipe_of(found: Round) -> Recipe:
     """The recipe, as far as it can be used; see `unusable_of`."""
     return salvaged(found.recipe)[0]
+
+
+def pace_of(found: Round, office: str) -> Pace:
+    """The pace of a round as the rules of sending have it, where the office is in that zone (IANA)."""
+    return _pace_in(found.recipe, office)
+
+
+@lru_cache(maxsize=64)
+def _pace_in(recipe: str, office: str) -> Pace:
+    # The sender asks for it before every text, and what it remembers of its hours is remembered with it.
+    return salvaged(recipe)[0].pace.as_pace(office)
 
 
 def unusable_of(found: Round) -> tuple[str, ...]:

@@ -51,8 +51,8 @@ def ask_for_trial(
 
 
 def trials_left(session: Session, at: datetime) -> int:
-    """How many trials may still follow those of this civil day, counted from the last text of a round."""
-    midnight = at.astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
+    """How many trials may still follow those of the civil day of `at`, counted from the last text of a round."""
+    midnight = at.replace(hour=0, minute=0, second=0, microsecond=0)
     newest = select(LedgerEntry.at).where(LedgerEntry.mark == Mark.GOING).order_by(LedgerEntry.id.desc())
     last = session.scalar(newest.limit(1))
     since = midnight if last is None else max(midnight, last)

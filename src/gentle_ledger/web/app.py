@@ -23,6 +23,7 @@ from gentle_ledger.web.columns import router as columns
 from gentle_ledger.web.context import Context
 from gentle_ledger.web.drawer import router as drawer
 from gentle_ledger.web.findings import router as findings
+from gentle_ledger.web.forecast import router as forecast
 from gentle_ledger.web.guard import Guard, content_security_policy, own_hosts
 from gentle_ledger.web.help import router as help_pages
 from gentle_ledger.web.help.description import problem_kinds, serve_description
@@ -104,6 +105,7 @@ def create_app(
         rehearsal.router,
         drawer.router,
         weight.router,
+        forecast.router,
         findings.router,
         people.router,
         blocks.router,

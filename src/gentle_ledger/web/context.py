@@ -9,11 +9,13 @@ from fastapi import Depends, Path, Request
 
 from gentle_ledger.app.counting.client import Counting
 from gentle_ledger.app.counting.pool import Pool
+from gentle_ledger.app.counting.runs_ahead import RunsAhead
 from gentle_ledger.app.edit import Editor
 from gentle_ledger.app.open_rounds import OpenRound, RoundCache
 from gentle_ledger.app.rehearsing import Rehearsals
 from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.columns.writing import Writer
+from gentle_ledger.core.pace.civil import local, zone_named
 from gentle_ledger.core.pace.decide import Now
 from gentle_ledger.core.recipe.format import Format, FormatKind
 from gentle_ledger.core.recipe.model import Recipe
@@ -38,6 +40,7 @@ class Context:
     def __post_init__(self) -> None:
         self.counting = Counting(self.database, self.now, self.pool)
         self.rounds = RoundCache(self.counting.end, self.counting.groups)
+        self.forecasts = RunsAhead()
         self.editor = Editor(self.database, self.rounds, self.clock.now)
 
     def line_name(self) -> str:
@@ -47,12 +50,13 @@ class Context:
         return line.name if line else self.settings.sender
 
     def now(self) -> datetime:
-        return self.clock.now().astimezone()
+        """The moment, with the offset of the office's zone."""
+        return local(self.clock.now().timestamp(), zone_named(self.settings.zone), fixed=True)
 
     def moment(self) -> Now:
         """The present for the pace. What the store keeps of a line was told by civil time, so both clocks are that."""
-        civil = self.now()
-        return Now(civil.timestamp(), civil)
+        civil = self.clock.now().timestamp()
+        return Now(civil, civil)
 
     def cost(self, parts: Mapping[str, int], recipe: Recipe) -> str | None:
         """What so many parts to each country (ISO 3166-1) cost by the line, ready to read; None without a price."""

@@ -3,16 +3,37 @@
 from decimal import Decimal
 from ipaddress import ip_address
 from pathlib import Path
+from typing import Annotated
 
-from pydantic import Field, ValidationError, field_validator, model_validator
+import tzlocal
+from pydantic import AfterValidator, Field, ValidationError, field_validator, model_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from gentle_ledger.core.cells.errors import LedgerError
+from gentle_ledger.core.pace.civil import known_zone
 from gentle_ledger.core.recipe.model import Currency, LocaleTag, Region
 from gentle_ledger.core.recipe.terms import LineTerms
 from gentle_ledger.core.sms.parts import MOST_PARTS
 
 PREFIX = "GENTLE_LEDGER_"
+
+
+def system_zone() -> str:
+    """This machine's own zone, by its IANA name; UTC where it has none that is known."""
+    try:
+        return known_zone(tzlocal.get_localzone_name() or "") or "UTC"
+    except (LookupError, ValueError, OSError):
+        return "UTC"
+
+
+def _zone(value: str) -> str:
+    found = known_zone(value)
+    if found is None:
+        raise ValueError("It is an IANA time zone such as America/Halifax")
+    return found
+
+
+Zone = Annotated[str, AfterValidator(_zone)]
 
 
 class SettingError(LedgerError):
@@ -53,6 +74,10 @@ class Settings(BaseSettings):
     )
     most_parts: int = Field(
         default=MOST_PARTS, ge=1, le=MOST_PARTS, description="How many parts of a text the line takes."
+    )
+    zone: Zone = Field(
+        default_factory=system_zone,
+        description="The time zone (IANA) where the office is, such as America/Halifax. Unset, this machine's own.",
     )
     region: Region = Field(default="CA", description="The country (ISO 3166-1) of new rounds.")
     currency: Currency = Field(default="CAD", description="The currency (ISO 4217) of new rounds.")

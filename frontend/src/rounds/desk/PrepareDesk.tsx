@@ -251,8 +251,8 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
       </main>
       {desk.estimate && (
         <Dock
-          roundId={desk.id}
-          pace={desk.pace}
+          desk={desk}
+          row={state.row}
           estimate={desk.estimate}
           choosing={choosing}
           rehearsed={rehearsal?.kept ?? ""}

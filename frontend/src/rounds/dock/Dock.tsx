@@ -1,14 +1,17 @@
 import { Link } from "react-router";
-import type { Estimate, Pace } from "../../api/client.ts";
+import type { Desk, Estimate, Pace } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
-import { counted, figure, moment } from "../../ui/format.ts";
+import { counted, figure } from "../../ui/format.ts";
 import { useProgress } from "../desk/useProgress.ts";
 import type { Choosing } from "../grid/useChosen.ts";
+import { leavingSaid } from "./leaving.ts";
 import { PaceSentence } from "./PaceSentence.tsx";
+import { useForecast } from "./useForecast.ts";
 
 type Props = {
-  roundId: number;
-  pace: Pace;
+  desk: Desk;
+  /** The row that is shown on the slip. */
+  row: number;
   estimate: Estimate;
   /** The rows that are chosen; without any, all go. */
   choosing: Choosing;
@@ -25,8 +28,10 @@ type Props = {
 };
 
 /** The pace, what it adds up to, and the one button that says exactly what it will do. */
-export function Dock({ roundId, pace, estimate, choosing, rehearsed, changed, counting, first, onPace, onSend, onWeight }: Props) {
-  const percent = useProgress(roundId, counting);
+export function Dock({ desk, row, estimate, choosing, rehearsed, changed, counting, first, onPace, onSend, onWeight }: Props) {
+  const percent = useProgress(desk.id, counting);
+  const asked = useForecast(desk.id, `${desk.version}`);
+  const forecast = asked.data;
   const some = choosing.rows.length > 0;
   const going = some ? choosing.sum : estimate;
   const texts = going?.texts ?? 0;
@@ -35,7 +40,7 @@ export function Dock({ roundId, pace, estimate, choosing, rehearsed, changed, co
   return (
     <footer className="dock">
       <div className="min-w-0 flex-1" data-region="pace">
-        <PaceSentence pace={pace} onChange={onPace} />
+        <PaceSentence desk={desk} forecast={forecast} stale={asked.isPlaceholderData} row={row} onChange={onPace} />
         <p className="mt-0.5 text-ink-2">
           {!going ? (
             "Adding up the chosen rows…"
@@ -47,7 +52,7 @@ export function Dock({ roundId, pace, estimate, choosing, rehearsed, changed, co
               <button type="button" title="What the texts weigh" className="underline decoration-pencil-stroke underline-offset-3 hover:text-ink" onClick={onWeight}>
                 {counted(going.parts, "part")}
               </button>
-              {going.cost ? `, about ${going.cost}` : ""}. Starting now, the last one leaves at about {moment(going.last_leaves_at)}, {going.lasting} from now.
+              {going.cost ? `, about ${going.cost}` : ""}. {!some && forecast && leavingSaid(forecast)}
             </>
           )}
         </p>
@@ -58,12 +63,12 @@ export function Dock({ roundId, pace, estimate, choosing, rehearsed, changed, co
             All {figure(estimate.texts)} instead
           </Button>
         ) : (
-          <Link to={`/rounds/${roundId}/rehearsal`} title={rehearsed} className="font-semibold whitespace-nowrap underline decoration-pencil-stroke underline-offset-3 hover:decoration-ink">
+          <Link to={`/rounds/${desk.id}/rehearsal`} title={rehearsed} className="font-semibold whitespace-nowrap underline decoration-pencil-stroke underline-offset-3 hover:decoration-ink">
             {rehearsed ? (changed ? "Rehearse again" : "Rehearsed") : "Rehearse"}
           </Link>
         )}
         <Button kind="act" data-first aria-disabled={!ready} onClick={() => ready && onSend()}>
-          {first || (counting ? `Counting…${percent}` : `Send ${counted(texts, some ? "chosen text" : "text")}`)}
+          {first || (counting ? `Counting…${percent}` : `${forecast?.scheduled ? "Schedule" : "Send"} ${counted(texts, some ? "chosen text" : "text")}`)}
         </Button>
       </div>
     </footer>

@@ -5,6 +5,7 @@ import { api, sentenceOf, told, type Confirmation, type Tally } from "../../api/
 import { Button, ConfirmButton } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
 import { counted, figure, moment } from "../../ui/format.ts";
+import { leavingSaid } from "./leaving.ts";
 import { SlipPaper } from "../slip/SlipPaper.tsx";
 
 type Props = {
@@ -59,6 +60,7 @@ export default function SendDialog({ roundId, rows, later = false, onClose, onRe
     }
   };
   const what = rows ? "chosen text" : "text";
+  const verb = c?.ahead.scheduled ? "Schedule" : "Send";
   const locked = c?.locked_at ? `Numbers and texts are those that were locked on ${moment(c.locked_at)}; none of them was sent before.` : "Numbers and texts are locked as they stand now.";
   const kept = c ? [c.held && counted(c.held, "held row"), c.left_out && counted(c.left_out, "row left out", "rows left out")].filter(Boolean) : [];
   return (
@@ -66,10 +68,10 @@ export default function SendDialog({ roundId, rows, later = false, onClose, onRe
       open
       wide
       onClose={onClose}
-      title={c ? `Send ${counted(c.texts, what)} from ${c.line}?` : "Send?"}
+      title={c ? `${verb} ${counted(c.texts, what)} from ${c.line}?` : "Send?"}
       about={
         c &&
-        `To ${counted(c.numbers, "number")}, in ${counted(c.parts, "part")}${c.cost ? `, about ${c.cost}` : ""}. The first leaves at once, the last at about ${moment(c.last_leaves_at)}, ${c.lasting} from now. ${locked} A text that went cannot be taken back; Pause and Stop keep the others.`
+        `To ${counted(c.numbers, "number")}, in ${counted(c.parts, "part")}${c.cost ? `, about ${c.cost}` : ""}. ${leavingSaid(c.ahead)} ${locked} A text that went cannot be taken back; Pause and Stop keep the others.`
       }
     >
       {asked.isPending && <p className="mt-4 txt-15">Computing every row…</p>}
@@ -114,6 +116,11 @@ export default function SendDialog({ roundId, rows, later = false, onClose, onRe
                 </label>
               </li>
             )}
+            {c.ahead.doubts.map((doubt) => (
+              <li key={doubt} className="font-semibold text-held">
+                {doubt}
+              </li>
+            ))}
             {c.waiting > 0 && <li>{counted(c.waiting, "further text stays", "further texts stay")} ready, locked as they are, and can be sent later.</li>}
             {c.rehearsed && <li className="text-ink-2">{c.rehearsed}</li>}
             {!later && <li className={c.unseen_odd ? "font-semibold text-held" : "text-ink-2"}>{readSoFar(c)}</li>}
@@ -138,7 +145,7 @@ export default function SendDialog({ roundId, rows, later = false, onClose, onRe
           Cancel
         </Button>
         <ConfirmButton disabled={!c || !current || c.texts === 0 || busy} onClick={() => void start()}>
-          {c ? `Send ${counted(c.texts, what)} now` : "Send"}
+          {c ? `${verb} ${counted(c.texts, what)}${c.ahead.scheduled ? "" : " now"}` : "Send"}
         </ConfirmButton>
       </div>
     </Dialog>

@@ -15,6 +15,7 @@ from gentle_ledger.core.cells.words import listed
 from gentle_ledger.core.checks.registry import refuse_levels
 from gentle_ledger.core.recipe.model import CheckLevel, CombineSettings, LeaveOutRule, Lookup, PaceSettings
 from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.journal import KeptRecipeEffect
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import not_started, preparing_round, recipe_of, round_of, set_recipe, unusable_of
@@ -58,9 +59,20 @@ class SetPace(Command):
 
     @override
     def apply(self, draft: Draft) -> Reason | None:
+        if self.pace and draft.found.stage != Stage.PREPARING:
+            _refuse_other_turns(draft.recipe.pace, self.pace)
         changes = {name: getattr(self, name) for name in type(self).model_fields if name in self.model_fields_set}
         draft.set_recipe(changed(draft.recipe, changes))
         return draft.said(SET_UP(settings=" ".join(changes)))
+
+
+def _refuse_other_turns(before: PaceSettings, after: PaceSettings) -> None:
+    """The order of the texts and their own moments were written down when sending began. Raises NotNow."""
+    if before.columns != after.columns or before.order != after.order:
+        raise NotNow(
+            "The order of the texts and their own moments stand since sending began.",
+            "How fast they leave, and at which hours, can still be changed.",
+        )
 
 
 class SetUp(SetPace):

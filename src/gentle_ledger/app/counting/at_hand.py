@@ -57,7 +57,7 @@ class RoundAtHand:
         kept = opened.computed
         if kept is None or kept[0].view.most_parts != most_parts or self._goes_on(kept[0]):
             opened.computed = None
-            today = self.now.astimezone().date()
+            today = self.now.date()
             computed = Computed(
                 opened.composer, opened.kept.left_out, opened.kept.released, self._recall, today, most_parts
             )

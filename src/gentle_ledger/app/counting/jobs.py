@@ -73,12 +73,15 @@ class Frozen:
 
 @dataclass(frozen=True, slots=True)
 class FreezeRows(Job[Frozen]):
-    """Every row's number, text and mark, to be written down when sending starts."""
+    """Every row's number, text and mark, to be written down when sending starts; `office` is its zone (IANA)."""
+
+    office: str
 
     @override
     def answer(self, at_hand: RoundAtHand) -> Frozen:
         computed, _ = at_hand.computed()
-        return Frozen(at_hand.opened.version, computed.history.read, list(frozen_rows(computed)))
+        rows = list(frozen_rows(computed, self.office, at_hand.opened.recipe))
+        return Frozen(at_hand.opened.version, computed.history.read, rows)
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,6 +9,7 @@ from gentle_ledger.core.formulas.parse import FormulaError
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.wording.composer import Composer
+from gentle_ledger.core.wording.uses import paced_by
 
 
 def refuse_misfit(composer: Composer) -> None:
@@ -47,6 +48,13 @@ def _refuse_columns(recipe: Recipe, sheet: Sheet) -> None:
         if sheet.position(name) is None and not settings.computed:
             raise RecipeError(
                 f'The recipe has settings for a column "{clipped(name)}" that the sheet lacks.',
+                f"The sheet has {listed(sheet.columns, 6)}.",
+                column=name,
+            )
+    for name in paced_by(recipe, sheet.columns):
+        if sheet.position(name) is None and not recipe.setting(name).computed:
+            raise RecipeError(
+                f'The pace goes by a column "{clipped(name)}" that the sheet lacks.',
                 f"The sheet has {listed(sheet.columns, 6)}.",
                 column=name,
             )

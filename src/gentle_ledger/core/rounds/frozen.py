@@ -5,8 +5,11 @@ from dataclasses import dataclass
 
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.words import listed
+from gentle_ledger.core.pace.decide import RowState
+from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.marks import PlanMark
+from gentle_ledger.core.rounds.turns import turns_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,6 +27,9 @@ class FrozenRow:
         reasons: why it is not ready.
         codes: its references as they are compared.
         released: why the clerk let it go, and from what; None for a row that nothing held.
+        place: its place in the order in which the texts leave, the smallest first; None for the sheet's own order.
+        moment: its own, before which it is not to leave, in POSIX seconds; None for none.
+        zones: those that its recipient can be in (IANA).
     """
 
     row: int
@@ -36,6 +42,9 @@ class FrozenRow:
     reasons: tuple[Reason, ...]
     codes: tuple[str, ...]
     released: Reason | None = None
+    place: int | None = None
+    moment: float | None = None
+    zones: tuple[str, ...] = ()
 
     @property
     def goes(self) -> bool:
@@ -66,8 +75,13 @@ def released_by_hand(computed: Computed, row: int) -> Reason | None:
     return RELEASED(why=why, held=listed([finding.reason.sentence for finding in held]))
 
 
-def frozen_rows(computed: Computed) -> Iterator[FrozenRow]:
-    """Every row, in order."""
+def frozen_rows(computed: Computed, office: str, recipe: Recipe | None = None) -> Iterator[FrozenRow]:
+    """Every row, in order, where the office is in that zone (IANA). `recipe` has its pace, if another."""
+    turns = {
+        turn.row: (place, turn.state)
+        for place, turn in enumerate(turns_of(computed, recipe or computed.composer.recipe, office))
+    }
+    behind = (len(computed), RowState())
     for row, mark in enumerate(computed.marks):
         lead = computed.lead(row)
         yield FrozenRow(
@@ -81,4 +95,7 @@ def frozen_rows(computed: Computed) -> Iterator[FrozenRow]:
             tuple(computed.reasons(row)),
             tuple(computed.codes(row)),
             released_by_hand(computed, lead),
+            turns.get(lead, behind)[0],
+            turns.get(lead, behind)[1].moment,
+            turns.get(lead, behind)[1].zones,
         )

@@ -68,7 +68,12 @@ A row that is To go again after a hand-over keeps its reference: it is asked abo
 STOPPED = reason_kind("stopped before turn", "the round was stopped before its turn")
 """The reason of a row that Stop left out."""
 KEPT_BACK = reason_kind("kept back", "not among those chosen to go, and left out by hand")
-"""The reason of a row that was not chosen and then left out. Just these two kinds of Left out can be taken up again."""
+"""The reason of a row that was not chosen and then left out."""
+MISSED = reason_kind("moment missed", "its own moment was over by more than {late}")
+"""The reason of a row that could not leave in time. Just these three kinds of Left out can be taken up again."""
+MISSED_OPEN = reason_kind(
+    "moment missed while open", "its own moment was over while nobody could say what became of a first try"
+)
 FIRST_TRY_OPEN = reason_kind(
     "stopped while open", "the round was stopped while nobody could say what became of a first try"
 )

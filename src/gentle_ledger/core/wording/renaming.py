@@ -76,7 +76,14 @@ def without(recipe: Recipe, column: str) -> Recipe:
         combine = combine.model_copy(update={"columns": kept})
     rules = (r for r in recipe.leave_out if all(column_key(name) != key for name, _, _ in in_formula(r.when)))
     columns = {name: s for name, s in recipe.columns.items() if s.computed or column_key(name) != key}
-    return recipe.model_copy(update={"combine": combine, "leave_out": tuple(rules), "columns": columns})
+    return recipe.model_copy(
+        update={
+            "combine": combine,
+            "leave_out": tuple(rules),
+            "columns": columns,
+            "pace": recipe.pace.without(column),
+        }
+    )
 
 
 def renamed(recipe: Recipe, column: str, name: str) -> Recipe:
@@ -115,6 +122,7 @@ def renamed(recipe: Recipe, column: str, name: str) -> Recipe:
             "columns": {of(called): swap_settings(settings) for called, settings in recipe.columns.items()},
             "sent_columns": {of(called): said for called, said in recipe.sent_columns.items()},
             "combine": recipe.combine and recipe.combine.renamed(column, name),
+            "pace": recipe.pace.renamed(column, name),
             "leave_out": tuple(
                 rule.model_copy(update={"when": swap(rule.when, in_formula(rule.when))}) for rule in recipe.leave_out
             ),

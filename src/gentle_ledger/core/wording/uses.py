@@ -1,20 +1,20 @@
 """Which columns a round uses by name, and what is to be said of them."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 
 from gentle_ledger.core.cells.cell import column_key
 from gentle_ledger.core.columns.column_set import ColumnSet, parsed
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.formulas.kinds import asked_to_equal_a_number
 from gentle_ledger.core.formulas.parse import FormulaError
-from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.recipe.model import Recipe, column_of_order
 from gentle_ledger.core.wording.renaming import fields_in
 
 
 def unmatched(recipe: Recipe, columns: ColumnSet) -> tuple[str, ...]:
     """The columns that the set-up speaks of and that are not there, as an earlier sheet called them."""
     named = [name for name, settings in recipe.columns.items() if not settings.computed]
-    named += [*_combining(recipe), *fields_in(recipe)]
+    named += [*_combining(recipe), *fields_in(recipe), *paced_by(recipe, columns.names)]
     missing = {column_key(name): " ".join(name.split()) for name in named if columns.position(name) is None}
     return tuple(name for key, name in missing.items() if key)
 
@@ -27,7 +27,8 @@ def doubled(recipe: Recipe, columns: ColumnSet) -> tuple[str, ...]:
 
 def awaited(recipe: Recipe, columns: ColumnSet, readings: Readings) -> tuple[int, ...]:
     """The columns whose reading is a question and which the round uses, in a text, a formula, a rule or a group."""
-    used = {column_key(name) for name in (*fields_in(recipe), *_combining(recipe))}
+    names = (*fields_in(recipe), *_combining(recipe), *paced_by(recipe, columns.names))
+    used = {column_key(name) for name in names}
     return tuple(place for place in readings.questions(recipe) if column_key(columns.names[place]) in used)
 
 
@@ -44,6 +45,14 @@ def asked_to_equal_numbers(recipe: Recipe, columns: ColumnSet) -> tuple[tuple[st
         if (position := columns.position(column)) is not None
     )
     return tuple(found)
+
+
+def paced_by(recipe: Recipe, names: Collection[str]) -> tuple[str, ...]:
+    """The columns that the pace goes by; an order is by the column of just that name where there is one."""
+    keys = {column_key(name) for name in names}
+    order = recipe.pace.order
+    by = order if order and column_key(order) in keys else column_of_order(order or "")
+    return tuple(name for name in (recipe.pace.at, recipe.pace.zone, by) if name)
 
 
 def _combining(recipe: Recipe) -> tuple[str, ...]:

@@ -34,12 +34,14 @@ class Unavailable:
     """What hindered the hand-over concerns the carrier or the line, not this row: the next row would fare no better.
 
     `wait` is how many seconds the carrier asks us to stay away, 0 when it names none. `perhaps_taken` tells that the
-    request reached the carrier and may have been carried out all the same.
+    request reached the carrier and may have been carried out all the same. `too_fast` tells that texts come faster
+    than the carrier takes them.
     """
 
     reason: str
     wait: float = 0.0
     perhaps_taken: bool = False
+    too_fast: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -42,6 +42,7 @@ _NOT_TAKEN = {
     511: "the network asks to be signed in to",
 }
 """Statuses that say, before any body is read, that the request was not carried out (RFC 9110 15.5, RFC 6585)."""
+_TOO_MANY = 429
 _LONGEST_WAIT = 24 * 3600.0
 _NOT_UNDERSTOOD = "the carrier's answer could not be understood"
 MOST_REASON = 160
@@ -166,7 +167,9 @@ class OmaMessagingLine:
     def _unavailable(self, answer: Answer, code: str) -> Unavailable:
         taken = answer.status >= 500 and answer.status not in _NOT_TAKEN and code not in _CARRIERS
         why = _CARRIERS.get(code) or _NOT_TAKEN.get(answer.status) or "the carrier has trouble of its own"
-        return Unavailable(f"{why} ({answer.status})", self._wait(answer), perhaps_taken=taken)
+        return Unavailable(
+            f"{why} ({answer.status})", self._wait(answer), perhaps_taken=taken, too_fast=answer.status == _TOO_MANY
+        )
 
     def _wait(self, answer: Answer) -> float:
         """Retry-After in seconds: a number of them or a date (RFC 9110, 10.2.3); nonsense counts as none.

@@ -58,7 +58,7 @@ def begin_rehearsal(here: Here, round_id: RoundId) -> RehearsalOut:
 @from_the_newest
 def _frozen(here: Context, round_id: int) -> tuple[Recipe, Frozen]:
     _, opened = here.opened(round_id, preparing=True)
-    return opened.recipe, here.counting.answer(opened, FreezeRows())
+    return opened.recipe, here.counting.answer(opened, FreezeRows(here.settings.zone))
 
 
 @router.post("/stop")

@@ -2,7 +2,7 @@
 
 from dataclasses import asdict
 
-from gentle_ledger.core.pace.decide import lasting
+from gentle_ledger.core.pace.why import lasting
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.rounds.rehearsed import Rehearsed
 from gentle_ledger.store.models import RehearsalRecord

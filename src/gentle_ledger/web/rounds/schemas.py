@@ -61,12 +61,15 @@ class FindingOut(BaseModel):
 
 
 class Estimate(BaseModel):
-    """What the ready texts add up to; `lasting` and `cost` are ready to read."""
+    """What the ready texts add up to; `lasting` and `cost` are ready to read.
+
+    How long they take is null where only a forecast tells.
+    """
 
     texts: int
     parts: int
-    lasting: str
-    last_leaves_at: datetime
+    lasting: str | None
+    last_leaves_at: datetime | None
     cost: str | None
 
 

@@ -77,7 +77,7 @@ def start(here: Here, round_id: RoundId, body: StartIn) -> TallyOut:
 @from_the_newest
 def _current(here: Context, round_id: int) -> Frozen:
     _, opened = here.opened(round_id, preparing=True)
-    return here.counting.answer(opened, FreezeRows())
+    return here.counting.answer(opened, FreezeRows(here.settings.zone))
 
 
 def _done(here: Context, round_id: int, command: Command) -> TallyOut:

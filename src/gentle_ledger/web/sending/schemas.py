@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.core.sheets.model import MAX_ROWS
+from gentle_ledger.web.forecast.schemas import LeavingOut
 from gentle_ledger.web.rows.schemas import SlipOut
 from gentle_ledger.web.schemas import Counts, NextOut
 
@@ -68,8 +69,7 @@ class Confirmation(BaseModel):
         description="Of those locked before: about how many another round texted since. They go only all the same."
     )
     rehearsed: str | None = Field(description="When the round was rehearsed, what came of it, and whether it changed.")
-    lasting: str
-    last_leaves_at: datetime
+    ahead: LeavingOut
     cost: str | None
     slips: list[ShownSlip]
 
@@ -119,6 +119,7 @@ class TallyOut(BaseModel):
     texts_a_stroke: int
     next: NextOut | None
     next_in_ms: int | None
+    waits: str = Field(description="Why nothing leaves for a while, and when it goes on; blank while texts leave.")
     away: AwayOut | None
     sender: SenderPlace = Field(description="Whether somebody sends from this ledger, and whether this program does.")
     last_leaves_at: datetime | None

@@ -2,18 +2,22 @@
 
 from collections import Counter
 from collections.abc import Iterable, Sequence
-from datetime import datetime
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from math import isnan
 
-from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from gentle_ledger.app.commands.sending import still_to_try, waiting_texts
+from gentle_ledger.app.counting.forecasting import RunAhead
 from gentle_ledger.app.counting.reading_texts import LookBeforeSending
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.core.cells.phones import countries_of, regions_of
 from gentle_ledger.core.cells.rows import RowNumber, row_of_number
 from gentle_ledger.core.cells.words import count, listed
-from gentle_ledger.core.pace.decide import ANY_ROW, LineState, RoundState, Send, decide, last_leaves
+from gentle_ledger.core.pace.civil import local, zone_named
+from gentle_ledger.core.pace.decide import Now, Pace, RoundState, Wait, Why, decide
+from gentle_ledger.core.pace.why import moment_said, place_of_zone, said
 from gentle_ledger.core.recipe.model import REST
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
@@ -24,15 +28,18 @@ from gentle_ledger.store.messages import (
     failures_of,
     last_entry,
     marks_in_order,
-    next_to_go,
+    message_of,
     stopped_before_turn,
     texts_of,
 )
-from gentle_ledger.store.models import LineRecord, Message, Round
+from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rehearsals import rehearsal_of
-from gentle_ledger.store.rounds import recipe_of, round_of
+from gentle_ledger.store.rounds import pace_of, round_of
 from gentle_ledger.store.senders import last_sender, somebody_sends, this_process
+from gentle_ledger.store.turns import next_texts, state_of
 from gentle_ledger.web.context import Context
+from gentle_ledger.web.forecast.ahead import line_state, run_ahead_now, run_ahead_of, run_texts_ahead
+from gentle_ledger.web.forecast.view import leaving_out
 from gentle_ledger.web.rehearsal.view import rehearsed_then
 from gentle_ledger.web.rounds.view import counts_out, estimate
 from gentle_ledger.web.rows.view import planned_slip, sent_slip
@@ -64,7 +71,7 @@ def sentence_of(stage: Stage, texts: dict[Mark, int], stopped: int = 0) -> str:
     return f"{said} {listed(kept)}, not sent." if kept else said
 
 
-def absence_of(context: Context, session: Session, now: datetime) -> AwayOut | None:
+def absence_of(context: Context, session: Session, now: float) -> AwayOut | None:
     """Why nothing leaves although a round sends: the carrier is away, or the sender cannot work."""
     sender, line = last_sender(session), line_in_use(session)
     if trouble := context.signal.trouble or (sender.trouble if sender else ""):
@@ -72,16 +79,8 @@ def absence_of(context: Context, session: Session, now: datetime) -> AwayOut | N
     known = kept_away(line) if line else None
     if known is None:
         return None
-    looks_in = max(0.0, (known.until - now).total_seconds())
+    looks_in = max(0.0, known.until.timestamp() - now)
     return AwayOut(reason=known.reason, since=known.since, looks_in_ms=round(looks_in * 1000))
-
-
-def _line_state(line: LineRecord | None) -> LineState:
-    """A line as the pace looks at it, told by civil time: the clock of whoever sends is its own."""
-    if line is None:
-        return LineState()
-    last, until = line.last_hand_over_at, line.not_before
-    return LineState(last.timestamp() if last else None, line.draw, until.timestamp() if until else None)
 
 
 def _sender_place(context: Context, session: Session) -> SenderPlace:
@@ -89,6 +88,62 @@ def _sender_place(context: Context, session: Session) -> SenderPlace:
         return SenderPlace.NOWHERE
     sender = last_sender(session)
     return SenderPlace.HERE if sender and sender.process == this_process() else SenderPlace.ELSEWHERE
+
+
+@dataclass(frozen=True, slots=True)
+class _Coming:
+    """A round's next text, in how many seconds it leaves, what it waits for in words, and when the last one leaves."""
+
+    text: Message | None = None
+    seconds: float | None = None
+    waits: str = ""
+    last: float | None = None
+
+
+def _coming(context: Context, session: Session, found: Round, now: Now) -> _Coming:
+    """What of a round comes next. Only a sending one says when."""
+    office = context.settings.zone
+    pace = pace_of(found, office)
+    texts = next_texts(session, found.id, pace, now.civil)
+    if not texts.any_left:
+        return _Coming()
+    sending = found.stage == Stage.SENDING
+    run = run_ahead_of(context, found, None) if sending else None
+    last = max(run.leaving, default=None) if run else None
+    if texts.first is None:
+        when = texts.frees
+        row = _first_planned(run) if run else None
+        text = message_of(session, found.id, row) if row else None
+        if when is None or not sending:
+            return _Coming(text, last=last)
+        return _Coming(text, max(0.0, when[0] - now.civil), _waiting_said(pace, when, now, text), last)
+    if not sending:
+        return _Coming(texts.first)
+    line = line_state(session, line_in_use(session), now, office)
+    decision = decide(line, RoundState(pace), state_of(texts.first), now)
+    if not isinstance(decision, Wait) or decision.until is None:
+        return _Coming(texts.first, 0.0, last=last and max(last, now.civil))
+    seconds = max(0.0, decision.until - now.forward)
+    small = decision.why in {Why.GAP, Why.SLOWED, Why.CARRIER}
+    said_of = "" if small else _waiting_said(pace, (now.civil + seconds, decision.why), now, texts.first)
+    return _Coming(texts.first, seconds, said_of, last)
+
+
+def _first_planned(run: RunAhead) -> RowNumber | None:
+    """The row of the text that leaves first."""
+    planned = [(at, row) for at, row in zip(run.at, run.rows, strict=True) if not isnan(at)]
+    return RowNumber(min(planned)[1]) if planned else None
+
+
+def _waiting_said(pace: Pace, until: tuple[float, Why], now: Now, text: Message | None) -> str:
+    """Why nothing leaves at present, and when it goes on: "It is 20:10: goes on tomorrow 9:00, row 127"."""
+    at, why = until
+    row = f", row {text.row}" if text else ""
+    here = local(now.civil, zone_named(pace.office))
+    on = moment_said(at, now.civil, pace.office)
+    place = place_of_zone(pace.office)
+    why_not = f"not sooner because of {said(why, pace)}"
+    return f"It is {here.hour}:{here.minute:02} in {place}: goes on {on}{row}, {why_not}."
 
 
 def tally(context: Context, session: Session, found: Round) -> TallyOut:
@@ -99,19 +154,9 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
     strokes, each = strokes_of(marks_in_order(session, found.id))
     stopped = len(stopped_before_turn(session, found.id))
     over = stage in {Stage.STOPPED, Stage.FINISHED}
-    coming = next_to_go(session, found.id) if stage in {Stage.SENDING, Stage.PAUSED} else None
-    seconds = last = None
     now = context.moment()
     away = absence_of(context, session, now.civil) if stage in {Stage.SENDING, Stage.PAUSED} else None
-    if coming is not None and stage is Stage.SENDING:
-        line, round_ = _line_state(line_in_use(session)), RoundState(recipe_of(found).pace.as_pace())
-        decision = decide(line, round_, ANY_ROW, now)
-        until = now.forward if isinstance(decision, Send) else decision.until
-        seconds = None if until is None else max(0.0, until - now.forward)
-        # Rounds that send at the same time take turns on the line.
-        sharing = session.scalar(select(func.count()).select_from(Round).where(Round.stage == Stage.SENDING)) or 1
-        # Nobody can say how long a carrier stays away.
-        last = None if away else last_leaves(line, round_, texts.get(Mark.TO_GO, 0) * sharing, now)
+    coming = _coming(context, session, found, now) if stage in {Stage.SENDING, Stage.PAUSED} else _Coming()
     return TallyOut(
         stage=stage,
         version=found.version,
@@ -122,11 +167,13 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
         texts=counts_out(texts),
         strokes=strokes,
         texts_a_stroke=each,
-        next=NextOut(row=coming.row, label=coming.label) if coming else None,
-        next_in_ms=None if seconds is None else round(seconds * 1000),
+        next=NextOut(row=coming.text.row, label=coming.text.label) if coming.text else None,
+        next_in_ms=None if coming.seconds is None else round(coming.seconds * 1000),
+        waits=coming.waits,
         away=away,
         sender=_sender_place(context, session),
-        last_leaves_at=last,
+        # Nobody can say how long a carrier stays away.
+        last_leaves_at=None if away or coming.last is None else datetime.fromtimestamp(coming.last, UTC),
         failures=[
             FailureOut(reason=reason, texts=texts, may_retry=may)
             for reason, texts, may in failures_of(session, found.id)
@@ -146,6 +193,10 @@ def confirmation(context: Context, state: OpenRound, rows: list[RowNumber] | Non
         kept = rehearsal_of(session, state.round_id)
     before = context.counting.answer(state, LookBeforeSending(seen, chosen))
     sums = estimate(context, state.recipe, before.texts, before.parts)
+    now = context.moment()
+    with context.database.reading() as session:
+        found = round_of(session, state.round_id)
+    run = run_ahead_now(context, found, state, now, chosen)
     return Confirmation(
         seal=before.seal,
         locked_at=None,
@@ -165,8 +216,7 @@ def confirmation(context: Context, state: OpenRound, rows: list[RowNumber] | Non
         given_way=0,
         superseded=0,
         rehearsed=kept and rehearsed_then(kept, before.whole_seal, state.recipe),
-        lasting=sums.lasting,
-        last_leaves_at=sums.last_leaves_at,
+        ahead=leaving_out(context, run, now, state.recipe.pace.as_pace(context.settings.zone).start),
         cost=sums.cost,
         slips=[ShownSlip(why=why, slip=planned_slip(context, state, row)) for why, row in before.worth_reading],
     )
@@ -204,6 +254,9 @@ def later_confirmation(
     waiting = waiting_texts(session, found, "ready")
     mine = waiting if rows is None else waiting_texts(session, found, "ready", rows)
     sums = estimate(context, state.recipe, len(going), parts_of(going))
+    moment = context.moment()
+    states = [(message.row, state_of(message)) for message in sorted(going, key=lambda message: message.place)]
+    run = run_texts_ahead(session, found, states, moment, context.settings.zone)
     picks = {} if not going else {going[0].row: "The first", max(going, key=lambda m: len(m.text)).row: "The longest"}
     shown = [(picks[message.row], message) for message in going if message.row in picks]
     return Confirmation(
@@ -225,8 +278,7 @@ def later_confirmation(
         given_way=len(mine) - len(may_go),
         superseded=len(may_go) - len(not_doubtful),
         rehearsed=None,
-        lasting=sums.lasting,
-        last_leaves_at=sums.last_leaves_at,
+        ahead=leaving_out(context, run, moment, pace_of(found, context.settings.zone).start),
         cost=sums.cost,
         slips=[ShownSlip(why=why, slip=sent_slip(context, state, message)) for why, message in shown],
     )

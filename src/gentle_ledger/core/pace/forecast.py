@@ -1,0 +1,248 @@
+"""When each text of a round will leave, and why not sooner: `decide` run ahead, with every draw the mean one.
+
+It says what a sender will do that finds the carrier there, and whose every hand-over takes no time.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import NamedTuple
+
+from gentle_ledger.core.pace.decide import (
+    SEND,
+    LineState,
+    Missed,
+    Now,
+    Pace,
+    RoundState,
+    RowState,
+    Wait,
+    Why,
+    decide,
+    handed_over,
+)
+from gentle_ledger.core.pace.waiting import Waiting
+
+_SMALL = (Why.GAP, Why.SLOWED)
+FARTHEST = 5 * 366 * 24 * 3600.0
+"""Seconds that a forecast looks ahead; a round that lasts longer is not one."""
+
+
+@dataclass(frozen=True, slots=True)
+class RoundAhead:
+    """A round whose texts are to leave.
+
+    Attributes:
+        pace: its own.
+        rows: the texts, in the order in which they leave.
+        turn: of rounds that share a line the one with the smallest has the next turn.
+        paused: whether somebody paused it: then nothing of it leaves.
+    """
+
+    pace: Pace
+    rows: Sequence[RowState]
+    turn: int = 0
+    paused: bool = False
+
+
+class Planned(NamedTuple):
+    """When one text leaves.
+
+    Attributes:
+        at: in POSIX seconds; None where it never does.
+        why: what keeps it from leaving sooner, or at all; None where nothing does.
+        missed: whether it is left out because its own moment is too long over.
+    """
+
+    at: float | None
+    why: Why | None = None
+    missed: bool = False
+
+
+@dataclass
+class Forecast:
+    """A round run ahead.
+
+    Attributes:
+        planned: one entry a text, in the order they were given in.
+        waited: how many seconds the round waited for what, all in all.
+    """
+
+    planned: list[Planned]
+    waited: dict[Why, float] = field(default_factory=dict)
+
+    @property
+    def last(self) -> float | None:
+        """When the last text leaves (POSIX seconds); None where none does."""
+        return max((each.at for each in self.planned if each.at is not None), default=None)
+
+    @property
+    def held_up_by(self) -> Why | None:
+        """What holds the round up most."""
+        return max(self.waited, key=lambda why: self.waited[why]) if self.waited else None
+
+
+_NEVER = Planned(None, Why.HOURS)
+_MISSED = Planned(None, Why.MOMENT, missed=True)
+
+
+class _Running:
+    """One round while it is run ahead."""
+
+    def __init__(self, ahead: RoundAhead, at: float) -> None:
+        self.ahead = ahead
+        self.state = RoundState(ahead.pace, ahead.paused)
+        self.waiting = Waiting(ahead.pace, ahead.rows)
+        self.turn = float(ahead.turn)
+        self.planned: list[Planned | None] = [None] * len(ahead.rows)
+        self.waited: dict[Why, float] = {}
+        self._began = at
+        self._begins = at if ahead.pace.start is None else ahead.pace.start
+        self._late = ahead.pace.late
+        self._since = at
+        self._held: Why | None = None
+        self._most: Why | None = None
+        self._free_since = at
+        self._farthest = -1
+
+    def first(self, at: float) -> int | None:
+        """The first text that may leave now as far as it is for the text; those that missed their moment are noted."""
+        if at < self._begins:
+            return None
+        place = self.waiting.first(at)
+        if self._late is not None:
+            while place is not None and self.waiting.missed(place, at):
+                self.miss(place)
+                place = self.waiting.first(at)
+        return place
+
+    def miss(self, place: int) -> None:
+        self.waiting.take(place)
+        self.planned[place] = _MISSED
+
+    def comes_free(self, at: float) -> tuple[float, Why] | None:
+        """When it has a text that may leave where it has none now."""
+        if at < self._begins:
+            return self._begins, Why.START
+        return self.waiting.comes_free(at)
+
+    def held(self, why: Why) -> None:
+        """The round waits for something; of what it waits for one after the other the first counts."""
+        if self._held is None:
+            self._held = why
+
+    def leaves(self, place: int, at: float, small: Why) -> None:
+        """The text at a place leaves."""
+        self.waiting.take(place)
+        held = self._held
+        if at > self._since:
+            reason = held or small
+            self.waited[reason] = waited = self.waited.get(reason, 0.0) + at - self._since
+            if self._most is None or waited > self.waited[self._most]:
+                self._most = reason
+        if held is not None:
+            self._free_since = at
+        self.planned[place] = Planned(at, self._why(place, at, held))
+        self._farthest = max(self._farthest, place)
+        self._since, self._held = at, None
+
+    def _why(self, place: int, at: float, held: Why | None) -> Why | None:
+        """What kept a text from leaving sooner.
+
+        Its own moment, where nothing else held the round up since; else what the round has just waited for; else, for
+        one that others of a later place overtook, its hours; else what the round waited for most so far.
+        """
+        if at <= self._began:
+            return None
+        moment = self.ahead.rows[place].moment
+        if moment is not None and moment > self._began and moment >= self._free_since and held in {None, Why.MOMENT}:
+            return Why.MOMENT
+        if held is not None:
+            return held
+        if place < self._farthest and self.ahead.pace.hours is not None:
+            return Why.HOURS
+        return self._most or Why.GAP
+
+    def done(self) -> Forecast:
+        return Forecast([each or _NEVER for each in self.planned], self.waited)
+
+
+def _whose_turn(running: Sequence[_Running], at: float) -> tuple[_Running | None, int, Sequence[_Running]]:
+    """The round whose turn it is, the place of its text, and the others that have one too; None where none has."""
+    if len(running) == 1:
+        only = running[0]
+        place = only.first(at)
+        return (None, 0, ()) if place is None else (only, place, ())
+    ready = [(each, place) for each in running if (place := each.first(at)) is not None]
+    if not ready:
+        return None, 0, ()
+    turn, place = min(ready, key=lambda pair: pair[0].turn)
+    return turn, place, [each for each, _ in ready if each is not turn]
+
+
+def _until_one_comes_free(running: Sequence[_Running], at: float) -> float:
+    """When the next text may leave where none may now; never where none ever may."""
+    frees = [(each, found) for each in running if (found := each.comes_free(at)) is not None]
+    for each, (_, why) in frees:
+        each.held(why)
+    return min((until for _, (until, _) in frees), default=float("inf"))
+
+
+def forecast(line: LineState, rounds: Sequence[RoundAhead], now: Now) -> list[Forecast]:
+    """Runs rounds ahead that share a line, one forecast each.
+
+    Rounds take turns as the sender has them: of those that have a text which may leave, the one that has waited longest
+    since its last.
+    """
+    running = [_Running(ahead, now.civil) for ahead in rounds if not ahead.paused]
+    last_turn = max((each.turn for each in running), default=0.0)
+    # What the line says is told by the clock that only runs forward; from here on the two run alike.
+    ahead_of_civil = now.forward - now.civil
+    at, latest = now.civil, now.civil + FARTHEST
+    small = Why.GAP
+    while at < latest:
+        turn, place, others = _whose_turn(running, at)
+        if turn is None:
+            at = _until_one_comes_free(running, at)
+            continue
+        if others or line.beside:
+            line = line._replace(beside=tuple(each.ahead.pace for each in others))
+        then = Now(at + ahead_of_civil, at)
+        decision = decide(line, turn.state, turn.ahead.rows[place], then)
+        if decision is SEND:
+            turn.leaves(place, at, small)
+            last_turn += 1.0
+            turn.turn = last_turn
+            line = handed_over(line, turn.state, then)
+        elif isinstance(decision, Wait) and decision.until is not None:
+            why = decision.why
+            if why in _SMALL:
+                small = why
+            else:
+                turn.held(why)
+                for each in others:
+                    each.held(why)
+            at = max(decision.until - ahead_of_civil, at + _JUST_AFTER)
+        elif isinstance(decision, Missed):
+            turn.miss(place)
+        else:
+            break
+    done = iter(running)
+    return [next(done).done() if not ahead.paused else Forecast([_PAUSED] * len(ahead.rows)) for ahead in rounds]
+
+
+def last_leaves(line: LineState, pace: Pace, texts: int, now: Now) -> float | None:
+    """When the last of so many texts leaves that nothing but the line makes wait, in POSIX seconds; None for none.
+
+    Only of a pace that is `steady`: what makes the first texts wait is run ahead, from then on one leaves a gap.
+    """
+    leaving = forecast(line, [RoundAhead(pace, [RowState()] * min(texts, 3))], now)[0].planned
+    if not leaving or leaving[-1].at is None or leaving[0].at is None:
+        return None
+    if texts <= len(leaving):
+        return leaving[-1].at
+    return leaving[-1].at + (texts - len(leaving)) * pace.gap(0.0) * line.slowed
+
+
+_PAUSED = Planned(None, Why.PAUSED)
+_JUST_AFTER = 1e-6
+"""Seconds that pass at least: time goes on whatever rounding does."""

@@ -1,0 +1,97 @@
+"""What a text waits for, and moments and lengths of time, in the words the clerk reads."""
+
+from datetime import datetime, timedelta
+
+from gentle_ledger.core.pace.civil import local, zone_named
+from gentle_ledger.core.pace.decide import Pace, Why
+
+_WEEK = 7
+
+
+def lasting(seconds: float) -> str:
+    """A length of time as a clerk says it: "about 9 minutes", "2 h 45 min"."""
+    if seconds < 60:
+        return f"{max(1, round(seconds))} s"
+    minutes = round(seconds / 60)
+    if minutes < 60:
+        return f"{minutes} min"
+    hours, minutes = divmod(minutes, 60)
+    if hours < 48:
+        return f"{hours} h {minutes:02} min"
+    days, hours = divmod(round(seconds / 3600), 24)
+    return f"{days} days {hours} h"
+
+
+def clock_said(minutes: int) -> str:
+    """A minute of the day: "9:00"."""
+    return f"{minutes // 60}:{minutes % 60:02}"
+
+
+def cap_said(per_day: tuple[int, ...]) -> str:
+    """The most texts a day, as part of a sentence."""
+    *first, last = (f"{most:,}" for most in per_day)
+    if not first:
+        return f"the cap of {last} a day"
+    if len(first) == 1:
+        return f"the cap of {first[0]} on the first day and {last} on later ones"
+    return f"the cap of {', '.join(first)} on the first days and {last} on later ones"
+
+
+def said(why: Why, pace: Pace) -> str:
+    """What is waited for, as part of a sentence such as "not sooner because of the pace"."""
+    if why is Why.CAP and pace.per_day:
+        return cap_said(pace.per_day)
+    if why is Why.REST:
+        return f"a rest of {lasting(pace.rest)} after {pace.after} texts"
+    if why is Why.HOURS and pace.hours:
+        return f"the hours from {clock_said(pace.hours.opens)} to {clock_said(pace.hours.closes)}"
+    return _PLAIN[why]
+
+
+_PLAIN = {
+    Why.GAP: "the pace",
+    Why.REST: "a rest",
+    Why.SLOWED: "the carrier asked for fewer texts",
+    Why.CAP: "the cap of the day",
+    Why.HOURS: "the hours",
+    Why.MOMENT: "its own moment",
+    Why.START: "the moment the round begins",
+    Why.CARRIER: "the carrier is away",
+    Why.SETTLING: "the carrier is asked what became of a first try",
+    Why.PAUSED: "the round is paused",
+}
+
+
+def moment_said(at: float, now: float, office: str) -> str:
+    """A moment to come as a clerk says it, by the clocks of the office: "14:10", "Thursday 14:10", "Mon 7 Dec 9:00"."""
+    zone = zone_named(office)
+    then, here = local(at, zone), local(now, zone)
+    days = (then.date() - here.date()).days
+    clock = f"{then.hour}:{then.minute:02}"
+    if days == 0:
+        return clock
+    if days == 1:
+        return f"tomorrow {clock}"
+    if 1 < days < _WEEK:
+        return f"{then:%A} {clock}"
+    return f"{then:%a} {then.day} {then:%b}{'' if then.year == here.year else f' {then.year}'} {clock}"
+
+
+def place_of_zone(zone: str) -> str:
+    """The place that a zone is called by: "Halifax" for America/Halifax."""
+    return zone.rsplit("/", 1)[-1].replace("_", " ")
+
+
+def iso_said(at: float, office: str) -> str:
+    """A moment as it stands in a file: ISO 8601 with the offset of a zone, in whole seconds where it has no others."""
+    found: datetime = local(round(at, 3), zone_named(office))
+    return found.isoformat(timespec="milliseconds" if found.microsecond else "seconds")
+
+
+def day_said(at: float, office: str) -> str:
+    """The civil day of a moment: "Tue 1 Dec"."""
+    then = local(at, zone_named(office))
+    return f"{then:%a} {then.day} {then:%b}"
+
+
+FOUR_WEEKS = timedelta(weeks=4).total_seconds()

@@ -1,0 +1,1 @@
+"""When each text leaves, and why not sooner."""

@@ -1,0 +1,81 @@
+"""Rounds run ahead: those that are being prepared as if Send were pressed now, the others as they stand."""
+
+from collections.abc import Collection, Sequence
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from gentle_ledger.app.counting.forecasting import LookAhead, RunAhead, packed
+from gentle_ledger.app.open_rounds import OpenRound
+from gentle_ledger.core.pace.decide import LineState, Now, RowState
+from gentle_ledger.core.pace.forecast import RoundAhead, forecast
+from gentle_ledger.core.pace.why import said
+from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.store.lines import kept_away, line_in_use
+from gentle_ledger.store.models import LineRecord, Round
+from gentle_ledger.store.rounds import pace_of
+from gentle_ledger.store.turns import states_to_go
+from gentle_ledger.store.use import use_of
+from gentle_ledger.web.context import Context
+
+
+def line_state(session: Session, record: LineRecord | None, now: Now, office: str) -> LineState:
+    """A line as the pace looks at it, told by civil time: the clock of whoever sends is its own."""
+    if record is None:
+        return LineState()
+    last, away = record.last_hand_over_at, kept_away(record)
+    return LineState(
+        last_at=min(last.timestamp(), now.civil) if last else None,
+        draw=record.draw,
+        in_a_row=record.in_a_row,
+        use=use_of(session, record.name, now.civil, office),
+        slowed=record.slowed,
+        not_before=away.until.timestamp() if away else None,
+    )
+
+
+def rounds_beside(session: Session, office: str, but: int) -> list[RoundAhead]:
+    """The rounds that are sending, besides one, with the texts that they still have."""
+    found = session.scalars(select(Round).where(Round.stage == Stage.SENDING, Round.id != but).order_by(Round.id))
+    return [_as_it_stands(session, each, office) for each in found]
+
+
+def _as_it_stands(session: Session, found: Round, office: str) -> RoundAhead:
+    states = [state for _, state in states_to_go(session, found.id)]
+    return RoundAhead(pace_of(found, office), states, found.turn)
+
+
+def run_ahead_of(here: Context, found: Round, opened: OpenRound | None) -> RunAhead:
+    """All that is ready, or still to go, of a round; remembered for as long as nothing that it depends on is another.
+
+    A text that went meanwhile changes nothing: the sender goes by the same rule.
+    """
+    now = here.moment()
+    with here.database.reading() as session:
+        line = line_in_use(session)
+    key = (found.version, found.stage, line and (line.id, line.not_before, line.slowed))
+    return here.forecasts.kept(found.id, key, now.civil, lambda: run_ahead_now(here, found, opened, now))
+
+
+def run_ahead_now(
+    here: Context, found: Round, opened: OpenRound | None, now: Now, chosen: Collection[int] | None = None
+) -> RunAhead:
+    """A round run ahead from now. `opened` is one that is being prepared, and `chosen` are rows (from 0) of it."""
+    office = here.settings.zone
+    with here.database.reading() as session:
+        if opened is None or found.stage != Stage.PREPARING:
+            return run_texts_ahead(session, found, states_to_go(session, found.id), now, office)
+        line = line_state(session, line_in_use(session), now, office)
+        beside = rounds_beside(session, office, found.id)
+    return here.counting.answer(opened, LookAhead(office, line, beside, now, chosen))
+
+
+def run_texts_ahead(
+    session: Session, found: Round, going: Sequence[tuple[int, RowState]], now: Now, office: str
+) -> RunAhead:
+    """Texts of a started round run ahead, by their rows (from 1), in the order in which they leave."""
+    pace, line = pace_of(found, office), line_state(session, line_in_use(session), now, office)
+    mine = RoundAhead(pace, [state for _, state in going], found.turn, found.stage == Stage.PAUSED)
+    run = forecast(line, [*rounds_beside(session, office, found.id), mine], now)[-1]
+    why = run.held_up_by
+    return packed([row for row, _ in going], run.planned, said(why, pace) if why else "", ())

@@ -1,0 +1,135 @@
+"""Forecasts as the browser shows them."""
+
+from collections.abc import Sequence
+from datetime import date
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from gentle_ledger.app.counting.forecasting import RunAhead
+from gentle_ledger.app.open_rounds import OpenRound
+from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
+from gentle_ledger.core.pace.civil import local, stretch_of_day, zone_named
+from gentle_ledger.core.pace.decide import Now, Pace
+from gentle_ledger.core.pace.strip import DayOfTexts, strip_of, texts_a_stroke
+from gentle_ledger.core.pace.why import day_said, lasting, moment_said, place_of_zone, said
+from gentle_ledger.core.rounds.marks import Mark
+from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.store.lines import line_in_use
+from gentle_ledger.store.models import Message, Round
+from gentle_ledger.store.use import use_of
+from gentle_ledger.web.context import Context
+from gentle_ledger.web.forecast.ahead import run_ahead_of
+from gentle_ledger.web.forecast.schemas import DayAhead, ForecastOut, LeavingOut, RowAhead
+
+_MOST_DAYS = 120
+_GONE = (Mark.GOING, Mark.SENT, Mark.FAILED, Mark.UNSURE)
+_AT_ONCE = 1.0
+
+
+def forecast_out(here: Context, found: Round, opened: OpenRound) -> ForecastOut:
+    """When the texts of a round leave, day by day, those that went already among them."""
+    run, office, now = run_ahead_of(here, found, opened), here.settings.zone, here.moment().civil
+    with here.database.reading() as session:
+        gone = _gone(session, found)
+        days_before = _days_before(session, here, now)
+    leaving = run.leaving
+    planned_days, _ = strip_of(leaving, office, 1)
+    gone_days, _ = strip_of(gone, office, 1)
+    each = texts_a_stroke([day.texts for day in (*planned_days, *gone_days)])
+    planned = {day.day: day for day in strip_of(leaving, office, each)[0]}
+    went = {day.day: day for day in strip_of(gone, office, each)[0]}
+    days = sorted(planned.keys() | went.keys())
+    pace = opened.recipe.pace.as_pace(office)
+    hours = _hours([*planned.values(), *went.values()], pace)
+    return ForecastOut(
+        **leaving_out(here, run, here.moment(), pace.start).model_dump(),
+        texts_a_stroke=each,
+        from_hour=hours[0],
+        to_hour=hours[1],
+        days=[
+            DayAhead(
+                day=day,
+                said=day_said(_noon(day, office), office),
+                note=_note(place, day, planned, days_before, pace.per_day),
+                planned=planned[day].texts if day in planned else 0,
+                gone=went[day].texts if day in went else 0,
+                strokes_planned=list(planned[day].minutes) if day in planned else [],
+                strokes_gone=list(went[day].minutes) if day in went else [],
+            )
+            for place, day in enumerate(days[:_MOST_DAYS])
+        ],
+        more_days=max(0, len(days) - _MOST_DAYS),
+    )
+
+
+def leaving_out(here: Context, run: RunAhead, now: Now, start: float | None) -> LeavingOut:
+    """When the first and the last of the texts leave."""
+    leaving, office = run.leaving, here.settings.zone
+    last = max(leaving, default=None)
+    begins = None if not leaving else moment_said(min(leaving), now.civil, office)
+    return LeavingOut(
+        texts=len(run.rows),
+        begins="" if leaving and min(leaving) - now.civil < _AT_ONCE else begins,
+        last=None if last is None else moment_said(last, now.civil, office),
+        last_leaves_at=None if last is None else local(last, zone_named(office), fixed=True),
+        lasting=lasting(max(0.0, last - now.civil)) if last is not None else "",
+        scheduled=start is not None and start > now.civil,
+        office=place_of_zone(office),
+        held_up_by=run.held_up_by,
+        doubts=list(run.doubts),
+    )
+
+
+def _noon(day: date, office: str) -> float:
+    return stretch_of_day(day, zone_named(office), 12 * 60, 24 * 60)[0][0]
+
+
+def _note(place: int, day: date, planned: dict[date, DayOfTexts], days_before: int, per_day: Sequence[int]) -> str:
+    first = place == 0 and day in planned and days_before == 0 and len(per_day) > 1
+    return "first day of this number" if first else ""
+
+
+def _hours(days: Sequence[DayOfTexts], pace: Pace) -> tuple[int, int]:
+    """The hours of a day that are shown: those of the pace, and any other in which a text leaves."""
+    minutes = [minute for day in days for minute in (day.minutes[:1] + day.minutes[-1:])]
+    if pace.hours:
+        minutes += [pace.hours.opens, pace.hours.closes]
+    if not minutes:
+        return 8, 18
+    first, last = int(min(minutes) // 60), int(-(-max(minutes) // 60))
+    return max(0, first - 1), min(24, max(last + 1, first + 3))
+
+
+def _gone(session: Session, found: Round) -> list[float]:
+    wanted = select(Message.marked_at).where(
+        Message.round_id == found.id, Message.mark.in_(_GONE), Message.with_row.is_(None)
+    )
+    return [] if found.stage == Stage.PREPARING else [at.timestamp() for at in session.scalars(wanted)]
+
+
+def _days_before(session: Session, here: Context, now: float) -> int:
+    line = line_in_use(session)
+    use = use_of(session, line.name, now, here.settings.zone) if line else None
+    return 0 if use is None else use.days_before + (use.of_day > 0)
+
+
+def planned_said(run: RunAhead, row: RowNumber, pace: Pace, now: float) -> tuple[str, str] | None:
+    """When the text of a row leaves, and why not sooner; None where it has none that is to go."""
+    planned = run.planned(row)
+    if planned is None:
+        return None
+    if planned.missed:
+        return "", f"its own moment is over by more than {lasting(pace.late or 0.0)}: it will be left out"
+    why = said(planned.why, pace) if planned.why else ""
+    return ("" if planned.at is None else moment_said(planned.at, now, pace.office)), why
+
+
+def row_ahead(here: Context, found: Round, opened: OpenRound, row: RowNumber) -> RowAhead | None:
+    """When the text of a row leaves; None where it has none that is to go."""
+    pace = opened.recipe.pace.as_pace(here.settings.zone)
+    bearing = number_of_row(opened.composer.groups.lead(row_of_number(row)))
+    told = planned_said(run_ahead_of(here, found, opened), bearing, pace, here.moment().civil)
+    if told is None:
+        return None
+    return RowAhead(row=row, label=opened.composer.label(row_of_number(row)), when=told[0], why=told[1])
