@@ -20,7 +20,7 @@ type Props = {
 export function PacePaper({ desk, forecast, row, stale, onChange }: Props) {
   const about = useRowForecast(desk.id, row, `${desk.version}`).data;
   return (
-    <div className="grid gap-x-0 gap-y-4 lg:grid-cols-[minmax(0,1fr)_minmax(0,1.9fr)]" data-region="pace paper">
+    <div className="grid gap-x-0 gap-y-4 lg:grid-cols-[minmax(0,1fr)_minmax(0,1.9fr)]">
       <div className="pr-4">
         <h2 className="title txt-20">The pace</h2>
         <div className="mt-2">
