@@ -7,6 +7,7 @@ and of the real ledger only the record of the last rehearsal is written, at its 
 import logging
 import threading
 from collections.abc import Collection, Sequence
+from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -66,6 +67,8 @@ class Rehearsal:
     def __init__(
         self, line_name: str, recipe: Recipe, rows: Sequence[FrozenRow], seal: str, clock: Clock, office: str = "UTC"
     ) -> None:
+        # Hours, days and moments are told by the forecast: a rehearsal shows the texts, and would wait for nothing.
+        going = recipe.model_copy(update={"pace": recipe.pace.at_once()})
         self.recipe = recipe
         self.seal = seal
         self.began_at = clock.now()
@@ -76,7 +79,7 @@ class Rehearsal:
         with self._database.writing() as session:
             found = Round(
                 stage=Stage.PREPARING,
-                recipe=kept_recipe(recipe),
+                recipe=kept_recipe(going),
                 columns="[]",
                 row_count=len(rows),
                 file_name="",
@@ -84,7 +87,7 @@ class Rehearsal:
             )
             session.add(found)
             session.flush()
-            freeze(session, found, rows, self.clock.now())
+            freeze(session, found, [replace(row, moment=None) for row in rows], self.clock.now())
             self._round_id = found.id
         self._sender = Sender(self._database, StandInLine(line_name), self.clock, office=office)
 

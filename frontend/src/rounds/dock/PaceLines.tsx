@@ -131,18 +131,17 @@ function CapLine({ pace, onChange }: { pace: Pace; onChange: (part: Partial<Pace
       {first.length > 0 && (
         <TextValue
           label="Texts on the first days of a number"
-          about="One figure a day on which the number is in use, with commas between them: 50, 100, 200. Carriers expect little of a new sender."
+          about="One figure a day on which the number is in use, with commas between them: 50, 100, 200. Carriers expect little of a new sender. Blank for no such days."
           type="text"
           shown={first.join(", ")}
           value={first.join(", ")}
-          fits={(typed) => /^\s*\d+(\s*,\s*\d+)*\s*$/.test(typed) && typed.split(",").every((n) => Number(n) >= 1)}
-          onChange={(typed) => onChange({ per_day: [...typed.split(",").map(Number), last] })}
+          fits={(typed) => typed.trim() === "" || (/^\s*\d+(\s*,\s*\d+)*\s*$/.test(typed) && typed.split(",").every((n) => Number(n) >= 1))}
+          onChange={(typed) => onChange({ per_day: [...typed.split(",").filter((n) => n.trim()).map(Number), last] })}
         />
       )}
       {first.length === 1 && " on the first day of a number"}
       {first.length > 1 && " on the first days of a number"}
       {first.length === 0 && <Add onPress={() => onChange({ per_day: [Math.min(50, last), last] })}>fewer on the first day of a number</Add>}
-      {first.length > 0 && <Without what="the first days" onPress={() => onChange({ per_day: [last] })} />}
       <Without what="the cap" onPress={() => onChange({ per_day: [] })} />
     </Line>
   );

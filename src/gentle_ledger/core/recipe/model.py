@@ -327,6 +327,11 @@ class PaceSettings(_Part):
             office=office,
         )
 
+    def at_once(self) -> "PaceSettings":
+        """The same gap and rests at any hour of any day, with no cap: as a rehearsal goes."""
+        plain = {"per_day": (), "start": None, "at": None, "zone": None, "late": None, "hours": None}
+        return self.model_copy(update=plain)
+
     @property
     def columns(self) -> tuple[str, ...]:
         """The columns that it goes by, by their names as they are set."""

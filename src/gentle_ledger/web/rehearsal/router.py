@@ -13,8 +13,7 @@ from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.rehearsals import rehearsal_of
 from gentle_ledger.web.context import Context, Here, RoundId
 from gentle_ledger.web.rehearsal.schemas import RehearsalOut
-from gentle_ledger.web.rehearsal.view import changed_since, rehearsed_out, rehearsed_then
-from gentle_ledger.web.rounds.view import estimate
+from gentle_ledger.web.rehearsal.view import changed_since, lasting_at_once, rehearsed_out, rehearsed_then
 
 router = APIRouter(prefix="/api/rounds/{round_id}/rehearsal", tags=["rehearsal"])
 
@@ -32,7 +31,7 @@ def rehearsal(here: Here, round_id: RoundId) -> RehearsalOut:
     return RehearsalOut(
         title=opened.recipe.title,
         ready=counted.texts,
-        lasting=estimate(here, opened.recipe, counted.texts, counted.parts).lasting,
+        lasting=lasting_at_once(opened.recipe, counted.texts),
         faster=FASTER,
         rehearsal=rehearsed_out(running) if running else None,
         kept=rehearsed_then(kept, seal, opened.recipe) if kept else None,

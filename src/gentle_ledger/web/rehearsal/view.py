@@ -2,6 +2,8 @@
 
 from dataclasses import asdict
 
+from gentle_ledger.core.pace.decide import ANY_ROW, LineState, Now
+from gentle_ledger.core.pace.forecast import RoundAhead, forecast
 from gentle_ledger.core.pace.why import lasting
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.rounds.rehearsed import Rehearsed
@@ -27,6 +29,13 @@ def rehearsed_out(found: Rehearsed) -> RehearsedOut:
         not_taken=[RehearsedTextOut(**asdict(text)) for text in found.not_taken],
         note=found.note,
     )
+
+
+def lasting_at_once(recipe: Recipe, texts: int) -> str:
+    """How long so many texts take by gap and rests alone, as a rehearsal goes."""
+    pace = recipe.pace.at_once().as_pace("UTC")
+    run = forecast(LineState(), [RoundAhead(pace, [ANY_ROW] * texts)], Now(0.0, 0.0))[0]
+    return lasting(run.last or 0.0)
 
 
 def changed_since(kept: RehearsalRecord, seal: str, recipe: Recipe) -> str:
