@@ -13,6 +13,8 @@ from pathlib import Path
 import httpx
 
 from gentle_ledger.carrier.records import Records
+from gentle_ledger.store.database import Database
+from gentle_ledger.store.senders import last_sender, process_id, somebody_sends
 
 PATIENCE = 30
 
@@ -54,8 +56,9 @@ class Process:
         self.process.wait(10)
 
     def end(self) -> None:
+        """Ctrl+C: everything that it started ends with it."""
         if self.process.poll() is None:
-            self.process.terminate()
+            self.process.send_signal(signal.SIGINT)
             self.process.wait(20)
 
 
@@ -94,7 +97,7 @@ class Harbour:
     def apart(self) -> Iterator[subprocess.Popen]:
         """The same program as two processes: one that shows and prepares, and one that sends."""
         self.program.end()
-        command = ("serve", "--without-sender", "--port", str(self.port))
+        command = ("serve", "--no-sender", "--port", str(self.port))
         self.program = Process(*command, env=self.env(), url=f"{self.url}/api/rounds")
         sending = [sys.executable, "-m", "gentle_ledger.cli", "sender"]
         sender = subprocess.Popen(sending, env={**os.environ, **self.env()}, stdout=subprocess.DEVNULL)
@@ -113,6 +116,23 @@ class Harbour:
             yield second
         finally:
             second.end()
+
+    def sender(self) -> int | None:
+        """The process that sends from the ledger now."""
+        database = Database(self.folder / "ledger.sqlite3")
+        try:
+            if not somebody_sends(database.path):
+                return None
+            with database.reading() as session:
+                return process_id(last_sender(session))
+        finally:
+            database.close()
+
+    def kill_sender(self) -> int:
+        """SIGKILL for whoever sends; says which process that was."""
+        process = until(self.sender, "a sender")
+        os.kill(process, signal.SIGKILL)
+        return process
 
     def arrived(self) -> list[tuple[str, str]]:
         """Number and text of everything that arrived on a handset."""

@@ -169,7 +169,8 @@ def test_two_programs_on_one_ledger_send_once(desk, office):
     with office.another() as second:
         send(desk, 8)
         until(lambda: (Counter(office.arrived()) - before).total() >= 3, "three texts")
-        assert httpx.get(f"{second.url}/{number}/tally").json()["sender"] == "elsewhere"
+        assert httpx.get(f"{second.url}/{number}/tally").json()["sender"] == "there"
+        office.kill_sender()
         office.program.kill()
         until(lambda: httpx.get(f"{second.url}/{number}/tally").json()["stage"] == "finished", "the end of the round")
         office.start()

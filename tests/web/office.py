@@ -7,6 +7,8 @@ from fastapi.testclient import TestClient
 
 from gentle_ledger.app.counting.pool import Pool
 from gentle_ledger.cli.program import assemble
+from gentle_ledger.sending.loop import Loop
+from gentle_ledger.sending.sender import Sender
 from gentle_ledger.web.settings import Settings
 from tests.sending.world import CountingCarrier, HandClock
 
@@ -28,8 +30,9 @@ class Office:
         self.clock = HandClock()
         self.carrier = CountingCarrier(self.clock)
         settings = Settings(data=folder / "ledger.sqlite3", port=8090)
-        program = assemble(settings, self.carrier, self.clock, send=False, pool=POOL)
-        self.app, self.loop = program.app, program.loop
+        program = assemble(settings, self.clock, pool=POOL)
+        sender = Sender(program.database, self.carrier, self.clock, program.signal, office=settings.zone)
+        self.app, self.loop = program.app, Loop(sender)
         self.sender = self.loop.sender
         self.client = TestClient(self.app, base_url="http://127.0.0.1:8090", headers=OWN, raise_server_exceptions=False)
 

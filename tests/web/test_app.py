@@ -303,7 +303,7 @@ def test_a_round_whose_set_up_cannot_be_used_can_be_removed(office):
 
 def test_the_price_of_a_part_is_the_line_s_by_country(tmp_path):
     settings = {"price_per_part": "0.04", "price_currency": "USD", "prices": {"US": "0.075"}, "most_parts": 2}
-    program = assemble(Settings(data=tmp_path / "l.sqlite3", port=8090, **settings), send=False, pool=POOL)
+    program = assemble(Settings(data=tmp_path / "l.sqlite3", port=8090, **settings), pool=POOL)
     client = TestClient(program.app, base_url="http://127.0.0.1:8090", headers=OWN)
     text = f"Name,Mobile\nIna,902-555-0128\nBo,207-555-0129\n{'x' * 400},902-555-0130\n"
     number = client.post("/api/rounds", files={"file": ("a.csv", text)}).json()["id"]

@@ -116,7 +116,7 @@ def test_how_long_until_the_next_text_is_told_from_the_store(tmp_path):
     assert (tally()["next_in_ms"], tally()["sender"]) == (0, "nowhere")
     assert office.loop.take_lock()
     office.sender.act()
-    assert tally()["sender"] == "here"
+    assert tally()["sender"] == "there"
     seen = []
     for passed in (0, 3, 6.5, 0.5, 2):
         office.clock.passed += passed
@@ -146,7 +146,7 @@ def test_the_sender_may_be_a_process_of_its_own_and_is_told_in_the_store_alone(t
         http.put(f"{path}/wording", json={"wording": "Hello {Name}", "row": 1})
         http.patch(path, json={"pace": {"every": 0.5, "give_or_take": 0}})
         tally = lambda: http.get(f"{path}/tally").json()  # noqa: E731
-        until(lambda: tally()["sender"] == "elsewhere", "a sender beside the page")
+        until(lambda: tally()["sender"] == "there", "a sender beside the page")
         http.post(f"{path}/start", json={"seal": http.get(f"{path}/confirmation").json()["seal"]})
         until(office.arrived, "the first text")
         assert http.post(f"{path}/pause").json()["stage"] == "paused"

@@ -9,6 +9,7 @@ import signal
 import sys
 import threading
 from collections.abc import Sequence
+from contextlib import nullcontext
 from datetime import UTC, date, datetime
 from decimal import Decimal
 from pathlib import Path
@@ -39,8 +40,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
     commands = parser.add_subparsers(dest="command", required=True)
     serve = commands.add_parser("serve", help="start the program")
     demo = commands.add_parser("demo", help="start the program and the stand-in carrier with demo data")
-    serve.add_argument("--without-sender", action="store_true", help="only show and prepare; another process sends")
-    commands.add_parser("sender", help="send the rounds that were started, without a page to look at")
+    serve.add_argument("--no-sender", action="store_true", help="only show and prepare; another process sends")
+    sender = commands.add_parser("sender", help="send the rounds that were started, without a page to look at")
+    sender.add_argument("--with-server", action="store_true", help="end when the server does not come back")
+    sender.add_argument("--with-parent", action="store_true", help="end when standard input does")
     carrier = commands.add_parser("carrier", help="start the stand-in carrier")
     for command, port in ((serve, 8090), (demo, 8090), (carrier, 8091)):
         command.add_argument("--port", type=int, default=None, help=f"the port to listen on ({port})")
@@ -174,21 +177,17 @@ def _serve(options: argparse.Namespace) -> int:
     settings = read_settings(**({} if options.port is None else {"port": options.port}))
     _refuse_taken(settings.port)
     said = f"Gentle Ledger is open at http://{settings.host}:{settings.port}"
-    _run_program(settings, said, send=not options.without_sender)
+    _run_program(settings, said, send=not options.no_sender)
     return 0
 
 
-def _sender(_options: argparse.Namespace) -> int:
-    """Sends from the ledger until it is told to end; of several senders of one ledger one sends at a time."""
-    from gentle_ledger.cli.program import assemble
+def _sender(options: argparse.Namespace) -> int:
+    from gentle_ledger.cli.sending import run_sender
     from gentle_ledger.web.settings import read_settings
 
-    program = assemble(read_settings(), send=False)
-    for number in (signal.SIGTERM, signal.SIGINT):
-        signal.signal(number, lambda *_: program.loop.stop())
-    print(f"Sending from {program.settings.data}", flush=True)
-    program.loop.run()
-    program.database.close()
+    if options.with_parent:
+        threading.Thread(target=_end_with_input, name="parent", daemon=True).start()
+    run_sender(read_settings(), with_server=options.with_server)
     return 0
 
 
@@ -222,27 +221,48 @@ def _free_from(port: int, *taken: int) -> int:
     return found
 
 
-def _run_program(settings: "Settings", said: str, *, send: bool = True) -> None:
-    """Serves until it is told to end; `said` is printed once everything is in its place."""
+def _run_program(settings: "Settings", said: str, *, send: bool = True, bound: bool = False) -> None:
+    """Serves until it is told to end; `said` is printed once everything is in its place.
+
+    The sender ends with Ctrl+C. Told to end by SIGTERM, as by a service manager that restarts it, the server leaves it
+    to the next one; `bound` has it end with this process in any case.
+    """
     import uvicorn
 
     from gentle_ledger.cli.program import assemble
+    from gentle_ledger.cli.sending import SenderWatch
+    from gentle_ledger.store.serving import serving
 
     # A keystroke's answer crosses between threads some twenty times; at Python's own 5 ms a turn it would wait 100 ms
     # whenever all rows are being counted beside it.
     sys.setswitchinterval(0.0005)
-    app = assemble(settings, send=send).app
+    program = assemble(settings)
     _settle_memory(settings)
-    print(said, flush=True)
-    # An open event stream must not keep the program alive after it was told to end.
-    uvicorn.run(
-        app,
-        host=settings.host,
-        port=settings.port,
-        log_level="warning",
-        timeout_graceful_shutdown=2,
-        server_header=False,
-    )
+    watch = SenderWatch(settings, program.database, bound=bound)
+    told = _note_signals()
+    try:
+        with serving(settings.data), watch.running() if send else nullcontext():
+            print(said, flush=True)
+            # An open event stream must not keep the program alive after it was told to end.
+            uvicorn.run(
+                program.app,
+                host=settings.host,
+                port=settings.port,
+                log_level="warning",
+                timeout_graceful_shutdown=2,
+                server_header=False,
+            )
+    finally:
+        if send and (bound or signal.SIGTERM not in told):
+            watch.end()
+
+
+def _note_signals() -> list[int]:
+    """The signals that this process was told to end by: they are told again once nothing is served any more."""
+    told: list[int] = []
+    for number in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(number, lambda number, _frame: told.append(number))
+    return told
 
 
 def _settle_memory(settings: "Settings") -> None:
@@ -321,7 +341,8 @@ def _demo(options: argparse.Namespace) -> int:
             f"The stand-in carrier's page is http://127.0.0.1:{carrier_port}\n"
             f"{elsewhere}"
             f"The demo's data is in {options.data}.\n"
-            "Nothing leaves this machine. Ctrl+C ends both.\n",
+            "Nothing leaves this machine. Ctrl+C ends all of it.\n",
+            bound=True,
         )
     finally:
         carrier.terminate()
@@ -343,6 +364,6 @@ def _openapi(_options: argparse.Namespace) -> int:
     from gentle_ledger.web.settings import Settings
 
     with tempfile.TemporaryDirectory() as folder:
-        program = assemble(Settings(data=Path(folder) / "ledger.sqlite3"), send=False)
+        program = assemble(Settings(data=Path(folder) / "ledger.sqlite3"))
         print(json.dumps(program.app.openapi(), indent=1))
     return 0

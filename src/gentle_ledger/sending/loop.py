@@ -3,6 +3,7 @@
 import contextlib
 import logging
 import threading
+from collections.abc import Callable
 
 from filelock import Timeout
 
@@ -15,20 +16,37 @@ log = logging.getLogger(__name__)
 
 _LOOK_EVERY = 1.0
 """Seconds after which the sender looks for work even if nobody rang."""
+_STANDING_BY = 0.1
+"""Seconds after which another process looks whether the one that sends is gone."""
 _LONGEST_REST = 10.0
 """Seconds after which an act that failed is tried again at the latest, so that room on a disk is noticed soon."""
 
 
+KeepsOn = Callable[[bool, bool], bool]
+"""Whether a sender is still wanted: told whether it is the one that sends, and whether there is nothing to do."""
+
+
+def for_good(_sends: bool, _idle: bool) -> bool:
+    """Wanted until it is told to end."""
+    return True
+
+
 class Loop:
     """Runs the sender of a database in the one process that has its lock. `woken` ends a rest at once.
+
+    Args:
+        settings: stands for all that the sender was set to.
+        keeps_on: whether it is still wanted, asked again and again.
 
     Attributes:
         process: names the process, for others.
         trouble: what keeps the sender itself from its work, such as a full disk, as a sentence; "" when nothing does.
     """
 
-    def __init__(self, sender: Sender) -> None:
+    def __init__(self, sender: Sender, settings: str = "", keeps_on: KeepsOn = for_good) -> None:
         self.sender = sender
+        self.settings = settings
+        self._keeps_on = keeps_on
         self.woken = threading.Event()
         self.trouble = ""
         self.process = this_process()
@@ -59,15 +77,19 @@ class Loop:
     def say_present(self) -> None:
         """Says in the store that this process sends, and what hinders it."""
         with self.sender.database.writing() as session:
-            say_present(session, self.process, self.trouble)
+            say_present(session, self.process, self.trouble, self.settings)
 
     def run(self) -> None:
         """Sends until `stop` is called. An error in one act is said; the next begins with what it left Going."""
-        rest = _LOOK_EVERY
+        rest, idle = _LOOK_EVERY, True
         try:
-            while not self._stop.is_set():
+            while not self._stop.is_set() and self._keeps_on(self.has_the_lock, idle):
                 try:
-                    pause = self._pause_after(self.sender.act()) if self.take_lock() else _LOOK_EVERY
+                    decision, pause = None, _STANDING_BY
+                    if self.take_lock():
+                        decision = self.sender.act()
+                        pause = self._pause_after(decision)
+                    idle = decision is None
                     self._say("")
                     rest = _LOOK_EVERY
                 except Exception as fault:

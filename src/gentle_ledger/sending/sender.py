@@ -40,7 +40,7 @@ from gentle_ledger.core.pace.why import lasting
 from gentle_ledger.core.rounds.marks import MISSED, MISSED_OPEN, Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.sending.absence import Absence
-from gentle_ledger.sending.lines import Accepted, Line, NoRecord, Outcome, Refused, Silent, Unavailable
+from gentle_ledger.sending.lines import Accepted, Line, NoRecord, Outcome, Refused, Silent, Unavailable, facts_of
 from gentle_ledger.sending.outage import Alike, Away
 from gentle_ledger.sending.questions import Questions
 from gentle_ledger.sending.to_do import ToDo, Turn, to_do
@@ -59,7 +59,7 @@ from gentle_ledger.sending.verdicts import (
 from gentle_ledger.store.attempts import begin_attempt, references_of, settle_attempt
 from gentle_ledger.store.clock import Clock, both
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.lines import LineFacts, begin_use, line_record, note_hand_over
+from gentle_ledger.store.lines import begin_use, line_record, note_hand_over
 from gentle_ledger.store.messages import (
     any_to_go,
     anything_handed_over,
@@ -73,7 +73,7 @@ from gentle_ledger.store.rounds import recipe_of
 from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.store.stages import step_stage
 from gentle_ledger.store.trials import waiting
-from gentle_ledger.store.turns import state_of
+from gentle_ledger.store.turns import next_change, state_of
 from gentle_ledger.store.use import use_of
 
 
@@ -135,9 +135,7 @@ class Sender:
 
     def _record(self, session: Session) -> LineRecord:
         """The line's own row in the store."""
-        line = self.line
-        facts = LineFacts(line.kind, line.name, line.identity, line.settings, line.policy.as_json())
-        return line_record(session, facts)
+        return line_record(session, facts_of(self.line))
 
     # --- the work --------------------------------------------------------------------------------------------------
 
@@ -166,9 +164,9 @@ class Sender:
             return SEND
         if trial := waiting(seen.trials):
             return self._trial_turn(trial, ready, now)
-        return self._turn(ready, now) if ready else self._rest(seen, asking, now)
+        return self._turn(seen, ready, now) if ready else self._rest(seen, asking, now)
 
-    def _turn(self, ready: Sequence[Turn], now: Now) -> Send | Wait | None:
+    def _turn(self, seen: ToDo, ready: Sequence[Turn], now: Now) -> Send | Wait | None:
         """The turn of the round that has waited longest since its last text: hands it over, or says what it waits for.
 
         The others that have a text ready, too, make the line's pace as strict as theirs.
@@ -181,6 +179,11 @@ class Sender:
         decision = decide(line, RoundState(first.pace), state_of(message), now)
         if decision is SEND:
             self._hand_over(first, message, line)
+        if isinstance(decision, Wait) and decision.until is not None and len(seen.sending) > 1:
+            # Another round may begin or close meanwhile: then the line is less strict, or it is the other's turn.
+            with self.database.reading() as session:
+                changes = min(next_change(session, turn.round.id, turn.pace, now.civil) for turn in seen.sending)
+            return Wait(min(decision.until, now.forward + changes - now.civil), decision.why)
         # One that has just missed its moment is left out at the next look.
         return SEND if isinstance(decision, Missed) else decision
 

@@ -1,6 +1,7 @@
 """What the store refuses."""
 
 import errno
+import shutil
 from pathlib import Path
 
 from sqlalchemy.exc import DBAPIError
@@ -69,6 +70,19 @@ def cannot_write(fault: BaseException) -> CannotWrite | None:
     elif isinstance(fault, OSError):
         found = _IN_SYSTEM.get(fault.errno or 0)
     return CannotWrite(*found) if found else None
+
+
+_LEAST_ROOM = 256 * 1024
+"""Bytes without which hardly a transaction can be written."""
+
+
+def no_room_at(path: Path) -> str:
+    """That the disk of a file is full, as a sentence; "" while there is room."""
+    try:
+        free = shutil.disk_usage(path.parent).free
+    except OSError:
+        return ""
+    return "" if free >= _LEAST_ROOM else CannotWrite(*_FULL).sentence
 
 
 def trouble_in(fault: BaseException) -> str:

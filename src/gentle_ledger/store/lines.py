@@ -55,7 +55,9 @@ def line_record(session: Session, facts: LineFacts) -> LineRecord:
 def line_in_use(session: Session) -> LineRecord | None:
     """The line that rounds go by: the one a sender last began to use; None before any did."""
     wanted = (
-        select(LineRecord).where(LineRecord.used_at.is_not(None)).order_by(LineRecord.used_at.desc(), LineRecord.id)
+        select(LineRecord)
+        .where(LineRecord.used_at.is_not(None))
+        .order_by(LineRecord.used_at.desc(), LineRecord.id.desc())
     )
     return session.scalars(wanted.limit(1)).first()
 

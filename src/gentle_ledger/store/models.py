@@ -363,13 +363,14 @@ class Attempt(Base):
 
 
 class SenderRecord(Base):
-    """The process that last began to send from this ledger, and what hinders it."""
+    """The process that last began to send from this ledger, what hinders it, and what stands for its settings."""
 
     __tablename__ = "senders"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     process: Mapped[str] = mapped_column(String, default="")
     trouble: Mapped[str] = mapped_column(Text, default="")
+    settings: Mapped[str] = mapped_column(String, default="")
 
 
 class LedgerEntry(Base):

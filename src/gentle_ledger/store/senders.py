@@ -31,13 +31,19 @@ def somebody_sends(path: Path) -> bool:
     return False
 
 
-def say_present(session: Session, process: str, trouble: str) -> None:
-    """The sender says which process it is, and what hinders it, if anything."""
+def process_id(record: SenderRecord | None) -> int | None:
+    """The number of the process that a record names, where it runs on this machine."""
+    host, _, number = (record.process if record else "").rpartition("/")
+    return int(number) if host == socket.gethostname() and number.isdecimal() else None
+
+
+def say_present(session: Session, process: str, trouble: str, settings: str = "") -> None:
+    """The sender says which process it is, by which settings it sends, and what hinders it, if anything."""
     found = session.get(SenderRecord, 1)
     if found is None:
         found = SenderRecord(id=1)
         session.add(found)
-    found.process, found.trouble = process, trouble
+    found.process, found.trouble, found.settings = process, trouble, settings
 
 
 def last_sender(session: Session) -> SenderRecord | None:

@@ -103,6 +103,18 @@ def _next_moment(session: Session, round_id: int, now: datetime) -> float:
     return _NEVER if found is None else found.timestamp()
 
 
+def next_change(session: Session, round_id: int, pace: Pace, civil: float) -> float:
+    """When another text of a round may leave than now, or none, at the earliest, in POSIX seconds."""
+    if pace.start is not None and civil < pace.start:
+        return pace.start
+    found = [_next_moment(session, round_id, datetime.fromtimestamp(civil, UTC))]
+    for zones in _zones_to_go(session, round_id) if pace.hours else ():
+        window = pace.hours.window(pace.clocks(zones_of_text(zones)), civil) if pace.hours else None
+        if window is not None:
+            found.append(window.opens if civil < window.opens else window.closes)
+    return min(found)
+
+
 def missed(session: Session, round_id: int, pace: Pace, civil: float) -> list[Message]:
     """The texts that are to go and whose own moment is too long over."""
     if pace.late is None:

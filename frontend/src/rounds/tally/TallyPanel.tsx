@@ -74,7 +74,6 @@ function next({ tally }: LiveTally, seconds: number | null) {
   if (tally.stage === "finished") return "Done.";
   if (tally.stage === "stopped") return `Stopped. ${counted(tally.may_take_up, "text")} did not go.`;
   if (tally.sender === "nowhere") return "Nothing leaves at present: no sender runs for this ledger.";
-  if (tally.sender === "elsewhere") return "Another running copy of the program sends from this ledger.";
   if (!tally.next) return "Handing over the last one…";
   if (tally.away) return `Waiting before ${row}`;
   return (

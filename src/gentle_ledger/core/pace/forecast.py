@@ -125,6 +125,10 @@ class _Running:
             return self._begins, Why.START
         return self.waiting.comes_free(at)
 
+    def changes(self, at: float) -> float:
+        """When it may have another text that may leave, or none, at the earliest."""
+        return self._begins if at < self._begins else self.waiting.changes(at)
+
     def held(self, why: Why) -> None:
         """The round waits for something; of what it waits for one after the other the first counts."""
         if self._held is None:
@@ -221,7 +225,11 @@ def forecast(line: LineState, rounds: Sequence[RoundAhead], now: Now) -> list[Fo
                 turn.held(why)
                 for each in others:
                     each.held(why)
-            at = max(decision.until - ahead_of_civil, at + _JUST_AFTER)
+            until = decision.until - ahead_of_civil
+            # Another round may begin or close meanwhile: then the line is less strict, or it is the other's turn.
+            if len(running) > 1:
+                until = min(until, *(each.changes(at) for each in running))
+            at = max(until, at + _JUST_AFTER)
         elif isinstance(decision, Missed):
             turn.miss(place)
         else:

@@ -81,6 +81,11 @@ class Waiting:
             return None
         return (hours, Why.HOURS) if hours <= moment else (moment, Why.MOMENT)
 
+    def changes(self, at: float) -> float:
+        """When it may be another text that may leave, or one where there is none, at the earliest."""
+        moment = self._coming[0][0] if self._coming else _NEVER
+        return min(moment, self._until if at < self._until else at)
+
     def _look_at_hours(self, at: float) -> None:
         """Opens and closes what has opened and closed since."""
         self._until = _NEVER

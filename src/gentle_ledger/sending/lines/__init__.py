@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from typing import Any, Protocol
 
 from gentle_ledger.core.pace.decide import next_look
+from gentle_ledger.store.lines import LineFacts
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,3 +123,8 @@ class Line(Protocol):
     def ask(self, reference: str) -> Outcome:
         """What became of the hand-over under this reference; sends nothing."""
         ...
+
+
+def facts_of(line: Line) -> LineFacts:
+    """What a line is, as the store keeps it."""
+    return LineFacts(line.kind, line.name, line.identity, line.settings, line.policy.as_json())

@@ -93,10 +93,9 @@ class AwayOut(BaseModel):
 
 
 class SenderPlace(StrEnum):
-    """Where the sender of this ledger is."""
+    """Whether anybody sends from this ledger."""
 
-    HERE = "here"
-    ELSEWHERE = "elsewhere"
+    THERE = "there"
     NOWHERE = "nowhere"
 
 
@@ -121,7 +120,7 @@ class TallyOut(BaseModel):
     next_in_ms: int | None
     waits: str = Field(description="Why nothing leaves for a while, and when it goes on; blank while texts leave.")
     away: AwayOut | None
-    sender: SenderPlace = Field(description="Whether somebody sends from this ledger, and whether this program does.")
+    sender: SenderPlace = Field(description="Whether any process sends from this ledger.")
     last_leaves_at: datetime | None
     failures: list[FailureOut]
     may_try_again: int

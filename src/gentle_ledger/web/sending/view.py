@@ -21,6 +21,7 @@ from gentle_ledger.core.pace.why import moment_said, place_of_zone, said
 from gentle_ledger.core.recipe.model import REST
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.store.errors import no_room_at
 from gentle_ledger.store.lines import kept_away, line_in_use
 from gentle_ledger.store.looked_at import looked_at
 from gentle_ledger.store.messages import (
@@ -35,7 +36,7 @@ from gentle_ledger.store.messages import (
 from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rehearsals import rehearsal_of
 from gentle_ledger.store.rounds import pace_of, round_of
-from gentle_ledger.store.senders import last_sender, somebody_sends, this_process
+from gentle_ledger.store.senders import last_sender, somebody_sends
 from gentle_ledger.store.turns import next_texts, state_of
 from gentle_ledger.web.context import Context
 from gentle_ledger.web.forecast.ahead import line_state, run_ahead_now, run_ahead_of, run_texts_ahead
@@ -74,20 +75,15 @@ def sentence_of(stage: Stage, texts: dict[Mark, int], stopped: int = 0) -> str:
 def absence_of(context: Context, session: Session, now: float) -> AwayOut | None:
     """Why nothing leaves although a round sends: the carrier is away, or the sender cannot work."""
     sender, line = last_sender(session), line_in_use(session)
-    if trouble := context.signal.trouble or (sender.trouble if sender else ""):
+    # A sender that finds no room on the disk cannot even write that down.
+    trouble = context.signal.trouble or (sender.trouble if sender else "") or no_room_at(context.database.path)
+    if trouble:
         return AwayOut(reason=trouble, since=None, looks_in_ms=None)
     known = kept_away(line) if line else None
     if known is None:
         return None
     looks_in = max(0.0, known.until.timestamp() - now)
     return AwayOut(reason=known.reason, since=known.since, looks_in_ms=round(looks_in * 1000))
-
-
-def _sender_place(context: Context, session: Session) -> SenderPlace:
-    if not somebody_sends(context.database.path):
-        return SenderPlace.NOWHERE
-    sender = last_sender(session)
-    return SenderPlace.HERE if sender and sender.process == this_process() else SenderPlace.ELSEWHERE
 
 
 @dataclass(frozen=True, slots=True)
@@ -171,7 +167,7 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
         next_in_ms=None if coming.seconds is None else round(coming.seconds * 1000),
         waits=coming.waits,
         away=away,
-        sender=_sender_place(context, session),
+        sender=SenderPlace.THERE if somebody_sends(context.database.path) else SenderPlace.NOWHERE,
         # Nobody can say how long a carrier stays away.
         last_leaves_at=None if away or coming.last is None else datetime.fromtimestamp(coming.last, UTC),
         failures=[

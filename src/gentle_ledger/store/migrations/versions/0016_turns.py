@@ -30,6 +30,7 @@ def upgrade() -> None:
     op.add_column("rounds", sa.Column("turn", sa.Integer, nullable=False, server_default="0"))
     op.add_column("lines", sa.Column("in_a_row", sa.Integer, nullable=False, server_default="0"))
     op.add_column("lines", sa.Column("slowed", sa.Float, nullable=False, server_default="1"))
+    op.add_column("senders", sa.Column("settings", sa.String, nullable=False, server_default=""))
     # A cap is counted from the attempts themselves.
     op.drop_column("lines", "day")
     op.drop_column("lines", "of_day")

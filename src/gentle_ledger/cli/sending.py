@@ -1,0 +1,213 @@
+"""The sender as a process of its own, and who starts it and watches over it."""
+
+import contextlib
+import hashlib
+import json
+import logging
+import os
+import signal
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from gentle_ledger import __version__
+from gentle_ledger.sending.lines import Line, facts_of
+from gentle_ledger.sending.lines.oma_messaging import KIND
+from gentle_ledger.sending.lines.registry import line_of
+from gentle_ledger.sending.loop import Loop, for_good
+from gentle_ledger.sending.sender import Sender
+from gentle_ledger.store.clock import Clock, SystemClock
+from gentle_ledger.store.database import Database
+from gentle_ledger.store.lines import begin_use, line_record
+from gentle_ledger.store.senders import last_sender, process_id, somebody_sends
+from gentle_ledger.store.serving import is_served, was_ended
+from gentle_ledger.store.signal import ChangeSignal
+from gentle_ledger.store.watch import watching
+from gentle_ledger.web.settings import PREFIX, Settings
+
+log = logging.getLogger(__name__)
+
+ALONE = 60.0
+"""Seconds that a sender waits for the interface to be served again: a restart takes a few."""
+_LOOK_EVERY = 0.2
+_STAYS = 2.0
+"""Seconds after which a sender that ended did not end as it began."""
+_LONGEST_REST = 10.0
+
+
+def default_line(settings: Settings, clock: Clock) -> Line:
+    """The line that the settings name."""
+    chosen = {
+        "base_url": settings.carrier_url,
+        "sender": settings.sender,
+        "timeout": settings.carrier_timeout,
+        "settles_after": settings.settles_after,
+        **settings.terms.model_dump(),
+    }
+    return line_of(KIND, chosen, clock.now)
+
+
+def note_line(database: Database, line: Line, clock: Clock) -> None:
+    """The line that rounds go by is on record, with its terms, before any sender has begun to use it."""
+    with database.writing() as session:
+        begin_use(line_record(session, facts_of(line)), clock.now())
+
+
+def fingerprint_of(settings: Settings) -> str:
+    """Stands for all that a sender goes by, its version included: another one has to take over where it differs."""
+    kept = settings.model_dump(mode="json", exclude={"host", "port"})
+    return hashlib.sha256(json.dumps([__version__, kept], sort_keys=True).encode()).hexdigest()
+
+
+class Wanted:
+    """Whether a sender that was started with the interface is still wanted.
+
+    It outlives a restart of the interface, and one that died in the middle of a round: the round goes on. Where the
+    interface was ended and does not come back, or where there is nothing to do, it ends after a while.
+    """
+
+    def __init__(self, settings: Settings) -> None:
+        self._path = settings.data
+        self._started_by = os.getppid()
+        self._looked_at = float("-inf")
+        self._alone_since: float | None = None
+
+    def __call__(self, sends: bool, idle: bool) -> bool:
+        """See `KeepsOn`."""
+        if not sends and os.getppid() != self._started_by:
+            return False
+        now = time.monotonic()
+        if now - self._looked_at >= 1.0:
+            self._looked_at = now
+            if is_served(self._path):
+                self._alone_since = None
+            elif self._alone_since is None:
+                self._alone_since = now
+        alone = self._alone_since is not None and now - self._alone_since >= ALONE
+        return not (alone and (idle or was_ended(self._path)))
+
+
+def run_sender(settings: Settings, *, with_server: bool) -> None:
+    """Sends from the ledger until it is told to end; of several senders of one ledger one sends at a time.
+
+    `with_server` says that it was started by whoever serves the interface, and has brought the ledger up to date.
+    """
+    database = Database(settings.data)
+    if not with_server:
+        database.migrate()
+    clock = SystemClock()
+    sender = Sender(database, default_line(settings, clock), clock, ChangeSignal(), office=settings.zone)
+    loop = Loop(sender, fingerprint_of(settings), Wanted(settings) if with_server else for_good)
+    for number in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(number, lambda *_: loop.stop())
+    print(f"Sending from {settings.data}", flush=True)
+    with watching(settings.data, loop.woken.set):
+        loop.run()
+    database.close()
+
+
+def as_environment(settings: Settings) -> dict[str, str]:
+    """Settings as a process of the program reads them."""
+    kept = settings.model_dump(mode="json", exclude_none=True)
+    return {
+        f"{PREFIX}{name}".upper(): value if isinstance(value, str) else json.dumps(value)
+        for name, value in kept.items()
+    }
+
+
+class SenderWatch:
+    """Starts the sender, and another one that stands by; begins a new one whenever one of them ends.
+
+    A sender that an earlier server of the same settings left behind goes on; one of other settings is told to end, so
+    that what was set counts.
+
+    Args:
+        settings: those of the server.
+        bound: whether the senders are to end with this process, however it ends.
+    """
+
+    def __init__(self, settings: Settings, database: Database, *, bound: bool = False) -> None:
+        self._settings = settings
+        self._database = database
+        self._bound = bound
+        self._stop = threading.Event()
+        self._children: list[tuple[float, subprocess.Popen[bytes]]] = []
+        self._rest = 0.0
+        self._not_before = 0.0
+
+    @contextmanager
+    def running(self) -> Iterator[None]:
+        """Watches for as long as this lasts; `end` says what becomes of the senders after it."""
+        thread = threading.Thread(target=self._watch, name="sender watch", daemon=True)
+        thread.start()
+        try:
+            yield
+        finally:
+            self._stop.set()
+            thread.join()
+
+    def end(self) -> None:
+        """Tells the senders to end, also one that an earlier server left behind, and waits for it."""
+        mine = {child.pid for _, child in self._children}
+        for _, child in self._children:
+            child.terminate()
+        if (holder := self._holder()) and holder not in mine and not is_served(self._settings.data):
+            _tell_to_end(holder)
+        for _, child in self._children:
+            with contextlib.suppress(subprocess.TimeoutExpired):
+                child.wait(self._settings.carrier_timeout + 5)
+
+    def _holder(self) -> int | None:
+        """The process that sends from the ledger at present, where it runs on this machine."""
+        if not somebody_sends(self._settings.data):
+            return None
+        with self._database.reading() as session:
+            return process_id(last_sender(session))
+
+    def _watch(self) -> None:
+        self._end_one_of_other_settings()
+        while not self._stop.is_set():
+            try:
+                self._look()
+            except Exception as fault:
+                log.error("The sender cannot be watched at present.", exc_info=fault)
+                self._stop.wait(1.0)
+            self._stop.wait(_LOOK_EVERY)
+
+    def _end_one_of_other_settings(self) -> None:
+        with self._database.reading() as session:
+            record = last_sender(session)
+        if record and record.settings != fingerprint_of(self._settings) and (holder := self._holder()):
+            _tell_to_end(holder)
+
+    def _look(self) -> None:
+        now = time.monotonic()
+        ended = [(since, child) for since, child in self._children if child.poll() is not None]
+        self._children = [each for each in self._children if each not in ended]
+        for since, _ in ended:
+            # What cannot even begin is not tried five times a second.
+            self._rest = 0.0 if now - since > _STAYS else min(_LONGEST_REST, max(0.5, 2 * self._rest))
+            self._not_before = now + self._rest
+        holder = self._holder() if len(self._children) == 1 else None
+        enough = 1 if holder and holder not in {child.pid for _, child in self._children} else 2
+        if len(self._children) < enough and now >= self._not_before:
+            self._children.append((now, self._begin()))
+
+    def _begin(self) -> subprocess.Popen[bytes]:
+        command = [sys.executable, "-m", "gentle_ledger.cli", "sender", "--with-server"]
+        return subprocess.Popen(
+            [*command, "--with-parent"] if self._bound else command,
+            env={**os.environ, **as_environment(self._settings)},
+            stdin=subprocess.PIPE if self._bound else subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            # A key that ends the server in its window is not for the sender: the server tells it.
+            start_new_session=True,
+        )
+
+
+def _tell_to_end(process: int) -> None:
+    with contextlib.suppress(ProcessLookupError, PermissionError):
+        os.kill(process, signal.SIGTERM)
