@@ -4,6 +4,7 @@ import { lazy, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Link, NavLink, Route, Routes } from "react-router";
 import { askAgain } from "./api/client.ts";
+import { Told } from "./rounds/told/Told.tsx";
 import { RoundsPage } from "./rounds/list/RoundsPage.tsx";
 import "./styles.css";
 import { ActionsProvider } from "./ui/actions.tsx";
@@ -40,6 +41,7 @@ const place = ({ isActive }: { isActive: boolean }) =>
 function Program() {
   return (
     <div className="program">
+      <Told />
       <header className="top">
         <Link to="/" className="title txt-20">
           Gentle Ledger

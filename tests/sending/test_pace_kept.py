@@ -147,7 +147,7 @@ _paces = st.fixed_dictionaries(
 )
 
 
-@settings(max_examples=400, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=30, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     st.lists(_paces, min_size=1, max_size=2),
     st.lists(st.sampled_from(AREAS), min_size=1, max_size=9),

@@ -40,6 +40,7 @@ export type Rule = Schemas["LeaveOutRule"];
 export type Pace = Schemas["PaceSettings"];
 export type Hours = Schemas["HoursSettings"];
 export type Weekday = Schemas["Weekday"];
+export type RowForecast = Schemas["RowAhead"];
 export type Forecast = Schemas["ForecastOut"];
 export type PasteIn = Schemas["PasteIn"];
 export type PasteOut = Schemas["PasteOut"];

@@ -2,17 +2,17 @@
 
 import json
 from collections import Counter
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from datetime import UTC, datetime
 from typing import cast
 
-from sqlalchemy import CursorResult, func, insert, select, update
+from sqlalchemy import CursorResult, delete, func, insert, select, update
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.cells.reasons import Reason
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row
-from gentle_ledger.core.rounds.frozen import FrozenRow
+from gentle_ledger.core.rounds.frozen import RELEASED, FrozenRow
 from gentle_ledger.core.rounds.marks import ALLOWED, FIRST_TRY_OPEN, KEPT_BACK, MISSED, STOPPED, Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.models import LedgerEntry, Message, Round
@@ -64,6 +64,7 @@ def freeze(
                 "uncertain": False,
                 "codes": json.dumps(frozen.codes, ensure_ascii=False),
                 "released": frozen.released.sentence if frozen.released else "",
+                "release": frozen.released.as_json() if frozen.released else "{}",
                 "marked_at": at,
                 "place": frozen.row if frozen.place is None else frozen.place,
                 "moment": None if frozen.moment is None else datetime.fromtimestamp(frozen.moment, UTC),
@@ -72,22 +73,27 @@ def freeze(
             for frozen in rows
         ],
     )
-    _record_releases(session, found, {number_of_row(row.row): row.released for row in rows if row.released}, at)
     step_stage(found, Stage.SENDING)
     found.started_at = at
 
 
-def _record_releases(session: Session, found: Round, released: Mapping[RowNumber, Reason], at: datetime) -> None:
-    """That a row was let go, and why, stands in the ledger before its text does."""
-    wanted = select(Message.id, Message.row, Message.mark).where(
-        Message.round_id == found.id, Message.released != "", _BEARS_ITS_TEXT
-    )
-    entries = [
-        {"at": at, "message_id": message_id, "mark": mark, **_reasons([released[row]])}
-        for message_id, row, mark in session.execute(wanted)
-    ]
-    if entries:
-        session.execute(insert(LedgerEntry), entries)
+def take_back(session: Session, found: Round) -> bool:
+    """Removes the frozen texts of a round of which nothing went, so that it is prepared again; False where some did.
+
+    The store refuses to remove a text that is on record.
+    """
+    if anything_of(session, found.id):
+        return False
+    session.execute(delete(Message).where(Message.round_id == found.id))
+    step_stage(found, Stage.PREPARING)
+    found.started_at, found.turn = None, 0
+    return True
+
+
+def anything_of(session: Session, round_id: int) -> bool:
+    """Whether anything of a round is on record: then a text of it was handed over, or somebody saw to one."""
+    wanted = select(LedgerEntry.id).join(Message, Message.id == LedgerEntry.message_id)
+    return session.scalar(wanted.where(Message.round_id == round_id).limit(1)) is not None
 
 
 def _reasons(reasons: Sequence[Reason]) -> dict[str, str]:
@@ -122,6 +128,8 @@ def step(
     before = Mark(message.mark)
     if (before, to) not in ALLOWED:
         raise StepRefused(f"Row {message.row} is {before} and cannot become {to}.", row=message.row)
+    if to is Mark.GOING and message.released:
+        _record_release(session, message, at)
     kept = reference or message.reference
     why = _reasons([reason] if reason else [])
     tries = message.tries + (to is Mark.GOING) - no_try
@@ -150,6 +158,14 @@ def step(
     )
     session.execute(insert(LedgerEntry).values(at=at, message_id=message.id, mark=to, **why, reference=kept, line=line))
     session.refresh(message)
+
+
+def _record_release(session: Session, message: Message, at: datetime) -> None:
+    """That a row was let go, and why, stands in the ledger before its text does."""
+    if history_of(session, message.id):
+        return
+    why = {"reason": message.released, "reason_code": RELEASED.code, "reason_parameters": message.release}
+    session.execute(insert(LedgerEntry).values(at=at, message_id=message.id, mark=message.mark, **why))
 
 
 def any_to_go(session: Session, round_id: int) -> bool:

@@ -168,7 +168,8 @@ class Message(Base):
     hold, the first one's are kept with the sentences of all.
     `with_row` is the row that bears this row's text when rows were combined: that one is handed over, this one never,
     and has the other's marks. `uncertain`: its last hand-over may have gone, and the carrier's word is awaited.
-    `codes` are the row's references as they are compared, as a JSON list. `released` is why the clerk let it go.
+    `codes` are the row's references as they are compared, as a JSON list. `released` is why the clerk let it go, and
+    `release` the parameters of that reason, as JSON.
     `place` is its place in the order in which the texts leave, the smallest first; `moment` its own, before which it
     is not to leave; `zones` are those that its recipient can be in (IANA), with spaces between.
     """
@@ -208,6 +209,7 @@ class Message(Base):
     uncertain: Mapped[bool] = mapped_column(default=False)
     codes: Mapped[str] = mapped_column(Text, default="[]")
     released: Mapped[str] = mapped_column(Text, default="")
+    release: Mapped[str] = mapped_column(Text, default="{}")
     place: Mapped[int] = mapped_column(default=0)
     moment: Mapped[datetime | None] = mapped_column(Instant)
     zones: Mapped[str] = mapped_column(default="")

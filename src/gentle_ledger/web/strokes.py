@@ -10,13 +10,13 @@ MOST_STROKES = 600
 _LETTER = {Mark.TO_GO: "t", Mark.GOING: "g", Mark.SENT: "s", Mark.FAILED: "f", Mark.UNSURE: "u"}
 
 
-def strokes_of(marks: Sequence[Mark]) -> tuple[str, int]:
-    """One letter a stroke, and how many texts a stroke stands for.
+def strokes_of(marks: Sequence[Mark], most: int = MOST_STROKES) -> tuple[str, int]:
+    """One letter a stroke, `most` of them, and how many texts a stroke stands for.
 
     A stroke for several texts shows the worst of them, so that no failed one hides in a stroke of sent ones; while some
     of them are still to go and none is failed or unsure, it is half drawn.
     """
-    each = max(1, -(-len(marks) // MOST_STROKES))
+    each = max(1, -(-len(marks) // most))
     if each == 1:
         return "".join(_LETTER[mark] for mark in marks), 1
     letters = []

@@ -9,6 +9,8 @@ import { useTitle } from "../../ui/useTitle.ts";
 import { ComputeMenu, type ColumnPanel, type Panel } from "../compute/ComputeMenu.tsx";
 import { PanelPaper } from "../compute/PanelPaper.tsx";
 import { Dock } from "../dock/Dock.tsx";
+import { moreSaid } from "../dock/pace.ts";
+import { useForecast, useRowForecast } from "../dock/useForecast.ts";
 import type { Journey } from "../grid/hand.ts";
 import type { Blocks } from "../grid/useBlocks.ts";
 import { useChosen } from "../grid/useChosen.ts";
@@ -176,6 +178,11 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
           .catch(notices.trouble);
       });
     });
+  // When a row leaves is said where there is more to it than one after the other.
+  const asked = useForecast(desk.id, `${desk.version}`);
+  const forecast = asked.data;
+  const says = !!forecast && !asked.isPlaceholderData && moreSaid(desk.pace) > 0;
+  const leaves = useRowForecast(desk.id, state.row, `${desk.version}`, says).data ?? null;
   return (
     <>
       <main className="desk">
@@ -191,6 +198,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
             state={state}
             dispatch={dispatch}
             stamp={String(desk.version)}
+            planned={says}
             search={search}
             onColumn={commands.setColumn}
             onFormula={openFormula}
@@ -231,6 +239,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
               rows={desk.rows}
               line={desk.line}
               sent={false}
+              leaves={says ? leaves : null}
               onStep={(by) => dispatch({ type: "row stepped", by, rows: desk.rows })}
               onKeep={(change) => commands.keep(state.row, change)}
               onWording={(name) => toWording(name === REST ? null : name)}
@@ -252,6 +261,8 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
       {desk.estimate && (
         <Dock
           desk={desk}
+          forecast={forecast}
+          stale={asked.isPlaceholderData}
           row={state.row}
           estimate={desk.estimate}
           choosing={choosing}

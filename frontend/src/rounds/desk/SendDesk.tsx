@@ -7,6 +7,7 @@ import { figure } from "../../ui/format.ts";
 import { useNotices } from "../../ui/notices.tsx";
 import { useTitle } from "../../ui/useTitle.ts";
 import type { Blocks } from "../grid/useBlocks.ts";
+import { useRowForecast } from "../dock/useForecast.ts";
 import { SlipPanel } from "../slip/SlipPanel.tsx";
 import { useChosen } from "../grid/useChosen.ts";
 import { Settle, type Again } from "../tally/Settle.tsx";
@@ -45,6 +46,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
   useEffect(() => {
     if (tally && tally.version > desk.version) refresh();
   }, [tally, desk.version, refresh]);
+  const leaves = useRowForecast(desk.id, state.row, `${tally?.version ?? desk.version}`, tally?.stage === "sending").data ?? null;
   const { slip, standing } = useRow(desk.id, state.row, stamp);
   const choosing = useChosen(desk, stamp);
   const [sending, setSending] = useState<number[] | "all" | null>(null);
@@ -117,6 +119,9 @@ export function SendDesk({ desk }: { desk: Desk }) {
             {pausing === "pause" ? "Pause" : "Go on"}
           </Button>
         )}
+        {active && tally.may_take_back && (
+          <Button onClick={() => commands.takeBackSending(() => notices.done("Taken back: nothing of it went, and all of it can be changed again."))}>Take back</Button>
+        )}
         {active && <StopButton tally={tally} onStop={() => commands.send("stop")} />}
         <SaveMenu roundId={desk.id} started onRemove={nothing} />
       </Heading>
@@ -132,6 +137,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
           state={state}
           dispatch={dispatch}
           stamp={stamp}
+          planned={active}
           follow={next}
           following={active ? state.following : null}
           search={search}
@@ -150,6 +156,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
             rows={desk.rows}
             line={desk.line}
             sent
+            leaves={active ? leaves : null}
             onStep={(by) => dispatch({ type: "row stepped", by, rows: desk.rows })}
             onKeep={nothing}
           />

@@ -19,6 +19,8 @@ type Props = {
   follow?: number | null;
   /** Whether it is followed; null where nothing goes out. */
   following?: boolean | null;
+  /** Whether the rows say when their texts leave. */
+  planned: boolean;
   search: RefObject<HTMLInputElement | null>;
   onColumn: (name: string, change: ColumnChange) => void;
   onFormula: (column: ColumnOut) => void;
@@ -36,7 +38,7 @@ const mendLabel = (mend: Mend, rows: number): string =>
   ({ "leave out": `Leave ${rows === 1 ? "this row" : `these ${figure(rows)} rows`} out`, "close up": "Close the spaces up", "plain characters": "Which characters cost" })[mend];
 
 /** The sheet with the bar above it, in which its rows are filtered and found. */
-export function SheetPaper({ desk, counts, state, dispatch, stamp, follow = null, following = null, search, choosing, onMendFinding, children, ...on }: Props) {
+export function SheetPaper({ desk, counts, state, dispatch, stamp, follow = null, following = null, planned, search, choosing, onMendFinding, children, ...on }: Props) {
   const words = useDeferredValue(state.filter.words);
   const onCell = useCallback((row: number, column: string | null) => dispatch({ type: "cell chosen", row, column }), [dispatch]);
   const finding = desk.findings.find((f) => f.check === state.filter.finding);
@@ -86,6 +88,7 @@ export function SheetPaper({ desk, counts, state, dispatch, stamp, follow = null
         </p>
       )}
       <Grid
+        planned={planned}
         desk={desk}
         filter={filter}
         stamp={stamp}

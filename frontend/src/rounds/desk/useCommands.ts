@@ -69,6 +69,8 @@ export function useCommands(id: number) {
     const onToBeSaid: Then = (_, rested) => {
       if (rested) focusSoon("to be said", "sheet");
     };
+    /** Brings a round of which nothing went back to being prepared. */
+    const takeBackSending = (then: () => void) => desk(() => told(api.POST("/api/rounds/{round_id}/take-back", { params })), then);
     const keep = (number: number, body: Keeping, then?: () => void) => {
       const said = body.released ? "will be sent all the same" : body.released === false ? "is held again" : body.left_out ? "is left out" : "is taken back";
       void run(
@@ -87,6 +89,7 @@ export function useCommands(id: number) {
     return {
       show,
       refresh,
+      takeBackSending,
       setColumn: (name: string, change: ColumnChange) =>
         desk(() => told(api.PATCH("/api/rounds/{round_id}/columns", { params, body: { name, ...change } }))),
       /** `was` is what stood there as it was shown: what another window wrote there meanwhile is not covered. */

@@ -1,15 +1,17 @@
 import { Link } from "react-router";
-import type { Desk, Estimate, Pace } from "../../api/client.ts";
+import type { Desk, Estimate, Forecast, Pace } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted, figure } from "../../ui/format.ts";
 import { useProgress } from "../desk/useProgress.ts";
 import type { Choosing } from "../grid/useChosen.ts";
 import { leavingSaid } from "./leaving.ts";
 import { PaceSentence } from "./PaceSentence.tsx";
-import { useForecast } from "./useForecast.ts";
 
 type Props = {
   desk: Desk;
+  /** When the texts leave; `stale` while that is of an earlier pace. */
+  forecast: Forecast | undefined;
+  stale: boolean;
   /** The row that is shown on the slip. */
   row: number;
   estimate: Estimate;
@@ -28,10 +30,8 @@ type Props = {
 };
 
 /** The pace, what it adds up to, and the one button that says exactly what it will do. */
-export function Dock({ desk, row, estimate, choosing, rehearsed, changed, counting, first, onPace, onSend, onWeight }: Props) {
+export function Dock({ desk, forecast, stale, row, estimate, choosing, rehearsed, changed, counting, first, onPace, onSend, onWeight }: Props) {
   const percent = useProgress(desk.id, counting);
-  const asked = useForecast(desk.id, `${desk.version}`);
-  const forecast = asked.data;
   const some = choosing.rows.length > 0;
   const going = some ? choosing.sum : estimate;
   const texts = going?.texts ?? 0;
@@ -40,7 +40,7 @@ export function Dock({ desk, row, estimate, choosing, rehearsed, changed, counti
   return (
     <footer className="dock">
       <div className="min-w-0 flex-1" data-region="pace">
-        <PaceSentence desk={desk} forecast={forecast} stale={asked.isPlaceholderData} row={row} onChange={onPace} />
+        <PaceSentence desk={desk} forecast={forecast} stale={stale} row={row} onChange={onPace} />
         <p className="mt-0.5 text-ink-2">
           {!going ? (
             "Adding up the chosen rows…"

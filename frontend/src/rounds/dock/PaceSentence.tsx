@@ -2,9 +2,11 @@ import { useEffect, useRef, useState } from "react";
 import type { Desk, Forecast, Pace } from "../../api/client.ts";
 import { useNotices } from "../../ui/notices.tsx";
 import { Popover } from "../../ui/Popover.tsx";
+import { useCommands } from "../desk/useCommands.ts";
 import { moreSaid } from "./pace.ts";
 import { PacePaper } from "./PacePaper.tsx";
 import { NumberValue } from "./Pressed.tsx";
+import { useForecast } from "./useForecast.ts";
 
 type Props = { desk: Desk; forecast: Forecast | undefined; stale: boolean; row: number; onChange: (pace: Pace) => void };
 
@@ -62,5 +64,32 @@ export function PaceSentence({ desk, forecast, stale, row, onChange }: Props) {
         <PacePaper desk={desk} forecast={forecast} row={row} stale={stale} onChange={change} />
       </Popover>
     </p>
+  );
+}
+
+/** The pace of a round that was started, with its paper. */
+export function PaceWords({ desk }: { desk: Desk }) {
+  const commands = useCommands(desk.id);
+  const [open, setOpen] = useState(false);
+  const asked = useForecast(desk.id, `${desk.version}`, open);
+  const { every, give_or_take } = desk.pace;
+  const more = moreSaid(desk.pace);
+  const over = desk.stage === "finished" || desk.stage === "stopped";
+  const words = `One every ${every} s, give or take ${give_or_take} s${more ? `; ${more} more` : ""}`;
+  if (over) return <span>{words}</span>;
+  return (
+    <Popover
+      label="The pace"
+      width="w-[1244px]"
+      open={open}
+      onOpenChange={setOpen}
+      trigger={
+        <button type="button" className="underline decoration-pencil-stroke underline-offset-3 hover:text-ink">
+          {words}
+        </button>
+      }
+    >
+      <PacePaper desk={desk} forecast={asked.data} row={desk.rows ? 1 : 0} stale={asked.isPlaceholderData} onChange={(part) => commands.setUp({ pace: { ...desk.pace, ...part } })} />
+    </Popover>
   );
 }

@@ -5,8 +5,9 @@ import { api, told } from "../../api/client.ts";
 const FRESH = 30_000;
 
 /** When the texts of a round leave; `stamp` changes whenever the round does. The last one stands until the new one is there. */
-export const useForecast = (id: number, stamp: string) =>
+export const useForecast = (id: number, stamp: string, wanted = true) =>
   useQuery({
+    enabled: wanted,
     queryKey: ["forecast", id, stamp],
     queryFn: ({ signal }) => told(api.GET("/api/rounds/{round_id}/forecast", { signal, params: { path: { round_id: id } } })),
     placeholderData: (kept) => kept,
@@ -15,8 +16,9 @@ export const useForecast = (id: number, stamp: string) =>
   });
 
 /** When the text of one row leaves, and why not sooner; null where it has none that is to go. */
-export const useRowForecast = (id: number, row: number, stamp: string) =>
+export const useRowForecast = (id: number, row: number, stamp: string, wanted = true) =>
   useQuery({
+    enabled: wanted,
     queryKey: ["forecast", id, stamp, row],
     queryFn: ({ signal }) => told(api.GET("/api/rounds/{round_id}/forecast/rows/{row}", { signal, params: { path: { round_id: id, row } } })),
     placeholderData: (kept) => kept,

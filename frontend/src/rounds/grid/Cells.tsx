@@ -85,7 +85,7 @@ export const Cells = memo(function Cells({ found, shown, started, chosen, goes, 
         data-column={MARK}
         data-chosen={chosen === MARK || undefined}
         aria-selected={chosen === MARK}
-        aria-label={`Row ${found.number}, ${found.mark}${goes ? ", chosen for sending" : ""}${found.reason ? `: ${found.reason}` : ""}`}
+        aria-label={`Row ${found.number}, ${found.mark}${found.planned && `, leaves ${found.planned}`}${goes ? ", chosen for sending" : ""}${found.reason ? `: ${found.reason}` : ""}`}
         className={`mark-edge flex items-center gap-1.5 px-2 ${chosen === MARK ? "cell-chosen" : ""}`}
         title={found.reason || "Ctrl and a click, or Space, chooses the row for sending"}
       >
@@ -97,7 +97,7 @@ export const Cells = memo(function Cells({ found, shown, started, chosen, goes, 
         <span className={`min-w-10 shrink-0 text-right ${goes ? "text-ink" : "text-pencil"}`}>
           {figure(found.number)}
         </span>
-        <MarkWord mark={found.mark}>{found.at ? `${found.mark} ${clockSeconds(found.at)}` : found.mark}</MarkWord>
+        <MarkWord mark={found.mark}>{found.at ? `${found.mark} ${clockSeconds(found.at)}` : found.planned ? `${found.mark} ${found.planned}` : found.mark}</MarkWord>
       </div>
       {shown.map((s, place) => {
         const { column, at, pinned } = s;

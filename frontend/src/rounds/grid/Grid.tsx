@@ -10,7 +10,7 @@ import { ChosenLine } from "./ChosenLine.tsx";
 import { cellId, Cells, groundOf } from "./Cells.tsx";
 import { chosenIn, isOneCell, MARK, moved, onMarks, type Hand, type Journey, type Key, type Spot } from "./hand.ts";
 import { HeadCell } from "./HeadCell.tsx";
-import { HEAD_HEIGHT, leastWidth, MARK_WIDTH, PART_OF_A_PIXEL, pinnedWidth, ROW_HEIGHT, shownColumns, slackOf, template } from "./layout.ts";
+import { HEAD_HEIGHT, leastWidth, markWidth, PART_OF_A_PIXEL, pinnedWidth, ROW_HEIGHT, shownColumns, slackOf, template } from "./layout.ts";
 import { useBlocks, type Blocks } from "./useBlocks.ts";
 import type { Chosen } from "./useChosen.ts";
 import { useRows } from "./useRows.ts";
@@ -23,6 +23,8 @@ type Props = {
   /** Changes whenever the rows may have changed. */
   stamp: string;
   row: number;
+  /** Whether the rows say when their texts leave. */
+  planned: boolean;
   /** The chosen column's name; "" for the first one, null for the mark. */
   column: string | null;
   follow: number | null;
@@ -41,12 +43,12 @@ type Props = {
 const WIDER = 24;
 
 /** The sheet with the mark in front; only the rows in sight are fetched and drawn, and a key in the wording draws none. */
-export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follow, onCell, onColumn, onFormula, onMend, blocks, chosenRows, onChosenRows, rowComes }: Props) {
+export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follow, onCell, onColumn, onFormula, onMend, blocks, chosenRows, onChosenRows, rowComes, planned }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
   const started = desk.stage !== "preparing";
   const [widths, setWidth] = useWidths();
   const room = useRoom(scroller);
-  const shown = useMemo(() => shownColumns(desk, widths, room), [desk, widths, room]);
+  const shown = useMemo(() => shownColumns(desk, widths, room, planned), [desk, widths, room, planned]);
   const filtered = !!(filter.mark || filter.finding || filter.wording !== null || filter.words);
   const listed = `${filter.mark}/${filter.finding}/${filter.wording}/${filter.words}`;
   const guess = useRef(desk.rows);
@@ -70,7 +72,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
   });
   const items = list.getVirtualItems();
   const inSight = items.filter((item) => item.index >= (list.range?.startIndex ?? 0) - 8 && item.index <= (list.range?.endIndex ?? 0) + 8);
-  const { at, total, between, numbers, failed } = useRows(desk.id, filter, stamp, inSight[0]?.index ?? 0, inSight.at(-1)?.index ?? 0);
+  const { at, total, between, numbers, failed } = useRows(desk.id, filter, stamp, inSight[0]?.index ?? 0, inSight.at(-1)?.index ?? 0, planned);
   useEffect(() => {
     guess.current = total ?? desk.rows;
   }, [total, desk.rows]);
@@ -289,8 +291,8 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
   }, [over, index, started, setWidth]);
   useActions("grid", actions);
 
-  const slack = slackOf(shown, started, room);
-  const columns = template(shown, started, slack);
+  const slack = slackOf(shown, started, room, planned);
+  const columns = template(shown, started, slack, planned);
   const cells = isOneCell(hand) || onMarks(hand) ? 1 : (range.bottom - range.top + 1) * (range.right - range.left + 1);
   return (
     <>
@@ -311,7 +313,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
         data-first
         className="grid-rows relative min-h-0 flex-1 snap-x snap-mandatory overflow-auto outline-offset-0 select-none"
         style={{
-          scrollPadding: `${HEAD_HEIGHT}px ${pinnedWidth(shown)}px ${PART_OF_A_PIXEL}px ${MARK_WIDTH}px`,
+          scrollPadding: `${HEAD_HEIGHT}px ${pinnedWidth(shown)}px ${PART_OF_A_PIXEL}px ${markWidth(started || planned)}px`,
           ["--row" as string]: `${ROW_HEIGHT}px`,
         }}
         onKeyDown={onKeyDown}
@@ -326,9 +328,9 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
           it.toggleAttribute("data-end", it.scrollLeft + it.clientWidth >= it.scrollWidth - 1);
         }}
         // What goes on behind the edge fades, so that no figure seems to end where it is cut.
-        data-more={pinnedWidth(shown) === 0 && leastWidth(shown, started) + slack > room ? "" : undefined}
+        data-more={pinnedWidth(shown) === 0 && leastWidth(shown, started, planned) + slack > room ? "" : undefined}
       >
-        <div style={{ minWidth: leastWidth(shown, started) + slack }}>
+        <div style={{ minWidth: leastWidth(shown, started, planned) + slack }}>
           <div
             role="row"
             className="grid-head sticky top-0 z-10 grid border-b border-rule-strong bg-leaf"

@@ -8,8 +8,10 @@ const SCALE = (text || USUAL_TEXT) / USUAL_TEXT;
 
 export const ROW_HEIGHT = Math.round(30 * SCALE);
 export const HEAD_HEIGHT = Math.round(43 * SCALE);
-export const MARK_WIDTH = Math.round(114 * SCALE);
-const STARTED_MARK_WIDTH = Math.round(172 * SCALE);
+const MARK_WIDTH = Math.round(114 * SCALE);
+const WIDE_MARK_WIDTH = Math.round(172 * SCALE);
+/** A mark with a moment beside it takes more room. */
+export const markWidth = (wide: boolean): number => (wide ? WIDE_MARK_WIDTH : MARK_WIDTH);
 const HAPPENED_WIDTH = Math.round(180 * SCALE);
 /** The list counts its height in whole pixels and may count up: kept free, so that the last row is never cut by that. */
 export const PART_OF_A_PIXEL = 1;
@@ -46,12 +48,12 @@ const usualWidth = (column: ColumnOut): number => {
 export type Shown = { column: ColumnOut; at: number; pinned: number | null; edge: boolean; width: number; dragged: boolean };
 
 /** While a sheet is prepared all its columns are shown; once sending starts, who, where, how much, and what happened. */
-export function shownColumns(desk: Desk, widths: Widths = {}, room = Infinity): Shown[] {
+export function shownColumns(desk: Desk, widths: Widths = {}, room = Infinity, planned = false): Shown[] {
   const all = desk.columns.map((column, at): Shown => {
     const dragged = widths[column.name];
     return { column, at, pinned: null, edge: false, width: dragged ?? usualWidth(column), dragged: dragged !== undefined };
   });
-  if (desk.stage === "preparing") return pinned(all, room * MOST_OF_THE_ROOM - MARK_WIDTH);
+  if (desk.stage === "preparing") return pinned(all, room * MOST_OF_THE_ROOM - markWidth(planned));
   const names = all.filter((s) => s.column.role === "name").slice(0, 1);
   const mobile = all.filter((s) => s.column.role === "mobile number");
   const telling = all.filter((s) => ["money", "reference"].includes(s.column.role));
@@ -74,19 +76,19 @@ function pinned(all: Shown[], room: number): Shown[] {
 }
 
 /** Widths of the columns in one line of CSS, the mark's in front; `slack` goes to the last that moves. */
-export function template(shown: Shown[], started: boolean, slack = 0): string {
+export function template(shown: Shown[], started: boolean, slack = 0, planned = false): string {
   const last = shown.findLast((s) => s.pinned === null);
   const columns = shown.map((s) => {
     if (slack > 0 && s === last) return `${s.width + slack}px`;
     if (s.pinned !== null || s.dragged) return `${s.width}px`;
     return `minmax(${s.width}px, ${s.column.to_the_right ? "auto" : "1fr"})`;
   });
-  return [`${started ? STARTED_MARK_WIDTH : MARK_WIDTH}px`, ...columns, ...(started ? [`minmax(${HAPPENED_WIDTH}px, 2fr)`] : [])].join(" ");
+  return [`${markWidth(started || planned)}px`, ...columns, ...(started ? [`minmax(${HAPPENED_WIDTH}px, 2fr)`] : [])].join(" ");
 }
 
 /** Room to add, so that scrolled to the end the columns begin with a whole one: a cut figure would be another figure. */
-export function slackOf(shown: Shown[], started: boolean, room: number): number {
-  const over = leastWidth(shown, started) - room;
+export function slackOf(shown: Shown[], started: boolean, room: number, planned = false): number {
+  const over = leastWidth(shown, started, planned) - room;
   let gone = 0;
   for (const s of shown) {
     if (gone >= over) break;
@@ -99,5 +101,5 @@ export function slackOf(shown: Shown[], started: boolean, room: number): number 
 export const pinnedWidth = (shown: Shown[]): number =>
   shown.reduce((sum, s) => sum + (s.pinned === null ? 0 : s.width), 0);
 
-export const leastWidth = (shown: Shown[], started: boolean): number =>
-  shown.reduce((sum, s) => sum + s.width, started ? STARTED_MARK_WIDTH + HAPPENED_WIDTH : MARK_WIDTH);
+export const leastWidth = (shown: Shown[], started: boolean, planned = false): number =>
+  shown.reduce((sum, s) => sum + s.width, markWidth(started || planned) + (started ? HAPPENED_WIDTH : 0));

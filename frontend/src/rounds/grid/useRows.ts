@@ -9,7 +9,7 @@ export const PAGE = 100;
  * The rows between two places of the filtered list, fetched by window. While a window is fetched anew the rows last seen
  * there stay, so that nothing flickers as texts go out.
  */
-export function useRows(roundId: number, filter: Filter, stamp: string, from: number, to: number) {
+export function useRows(roundId: number, filter: Filter, stamp: string, from: number, to: number, planned: boolean) {
   const list = `${roundId}/${filter.mark}/${filter.finding}/${filter.wording}/${filter.words}`;
   const seen = useRef<{ list: string; pages: Map<number, Rows>; total: number | null }>({
     list,
@@ -21,12 +21,12 @@ export function useRows(roundId: number, filter: Filter, stamp: string, from: nu
   const queries = useQueryClient();
   const { mark, finding, wording, words } = filter;
   const asked = useMemo(
-    () => ({ words, ...(mark ? { mark } : {}), ...(finding ? { finding } : {}), ...(wording === null ? {} : { wording }) }),
-    [mark, finding, wording, words],
+    () => ({ words, planned, ...(mark ? { mark } : {}), ...(finding ? { finding } : {}), ...(wording === null ? {} : { wording }) }),
+    [mark, finding, wording, words, planned],
   );
   const asking = useCallback(
     (page: number) => ({
-      queryKey: ["rows", list, stamp, page],
+      queryKey: ["rows", list, stamp, planned, page],
       queryFn: ({ signal }: { signal: AbortSignal }) =>
         told(
           api.GET("/api/rounds/{round_id}/rows", {
@@ -40,7 +40,7 @@ export function useRows(roundId: number, filter: Filter, stamp: string, from: nu
       staleTime: 30_000,
       gcTime: 20_000,
     }),
-    [list, stamp, roundId, asked],
+    [list, stamp, planned, roundId, asked],
   );
   const answers = useQueries({ queries: pages.map(asking) });
   /** The rows between two places, in sight or not; a list that ends before has fewer. */

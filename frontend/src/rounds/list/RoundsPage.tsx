@@ -4,11 +4,12 @@ import { Link, useNavigate } from "react-router";
 import { api, sentenceOf, told, type RoundInList } from "../../api/client.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
 import { Button } from "../../ui/Button.tsx";
-import { clock, counted, dayOf, figure } from "../../ui/format.ts";
+import { clock, counted, dayOf, figure, sentenceCase } from "../../ui/format.ts";
 import { MarkWord } from "../../ui/Mark.tsx";
 import { useNotices } from "../../ui/notices.tsx";
 import { useTitle } from "../../ui/useTitle.ts";
 import { beginnerUntil } from "../desk/beginner.ts";
+import { Strokes } from "../tally/Strokes.tsx";
 import { BringIn } from "./BringIn.tsx";
 
 const STAGES: Record<RoundInList["stage"], string> = {
@@ -133,7 +134,8 @@ function Table({ rounds }: { rounds: RoundInList[] }) {
               </div>
             </td>
             <td className="px-4 py-3">
-              {STAGES[r.stage]}
+              {r.says ? sentenceCase(r.says) : STAGES[r.stage]}
+              {r.strokes && <Strokes strokes={r.strokes} label={`${r.title}, so far`} done={[...r.strokes].filter((l) => "sfu".includes(l)).length} />}
               <div className="flex flex-wrap gap-x-4 txt-13">
                 {r.counts.map((c) => (
                   <MarkWord key={c.mark} mark={c.mark}>{`${figure(c.rows)} ${c.mark.toLowerCase()}`}</MarkWord>

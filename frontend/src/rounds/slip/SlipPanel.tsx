@@ -1,4 +1,4 @@
-import type { Slip, Standing } from "../../api/client.ts";
+import type { RowForecast, Slip, Standing } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { clockSeconds, dayOf, sentenceCase } from "../../ui/format.ts";
 import { inkOf, MarkWord } from "../../ui/Mark.tsx";
@@ -16,6 +16,8 @@ type Props = {
   rows: number;
   line: string;
   sent: boolean;
+  /** When its text leaves, and why not sooner; null where that is not said. */
+  leaves: RowForecast | null;
   onStep: (by: 1 | -1) => void;
   onKeep: (change: Keeping) => void;
   /** Shows the wording that the slip is made from, where the round has several. */
@@ -23,7 +25,7 @@ type Props = {
 };
 
 /** The selected row's slip, with arrows to the rows beside it and what can be done about it. */
-export function SlipPanel({ slip, standing, stale, row, rows, line, sent, onStep, onKeep, onWording }: Props) {
+export function SlipPanel({ slip, standing, stale, row, rows, line, sent, leaves, onStep, onKeep, onWording }: Props) {
   // The row whose text this is, even while the slip of another is on its way.
   const heading = headingOf(slip, row, sent, standing);
   return (
@@ -56,6 +58,12 @@ export function SlipPanel({ slip, standing, stale, row, rows, line, sent, onStep
         </Button>
       </header>
       {slip ? <SlipPaper slip={slip} /> : <div className="h-28 border border-rule-strong bg-leaf" aria-busy="true" />}
+      {leaves && leaves.row === row && ["To go", "Ready"].includes(standing?.mark ?? "") && (
+        <p className="mt-1.5 txt-13.5 text-pencil" data-testid="leaves">
+          {leaves.when ? `Leaves ${leaves.when}` : "Will not leave"}
+          {leaves.why && (leaves.when ? `, not sooner because of ${leaves.why}` : `: ${leaves.why}`)}
+        </p>
+      )}
       {standing?.released != null && (
         <p className="mt-1.5 flex items-baseline gap-3 txt-13.5">
           <span className="min-w-0 flex-1">Released by hand{standing.released && `: ${standing.released}`}</span>

@@ -1,5 +1,7 @@
 import type { Desk } from "../../api/client.ts";
 import { counted, figure, lasting, moment, sentenceCase } from "../../ui/format.ts";
+import { PaceWords } from "../dock/PaceSentence.tsx";
+import { TellMe } from "../told/TellMe.tsx";
 import { Strokes } from "./Strokes.tsx";
 import { useCountdown, useCountdownTo, type LiveTally } from "./useTally.ts";
 
@@ -25,6 +27,11 @@ export function TallyPanel({ live, desk, lost }: { live: LiveTally; desk: Desk; 
         </span>
       </div>
       {tally.away && <Absence live={live} />}
+      {tally.slowed && (
+        <p role="status" className="mt-1 txt-15 text-held">
+          {tally.slowed}.
+        </p>
+      )}
       <div className="my-2 max-h-[104px] overflow-auto">
         <Strokes strokes={tally.strokes} label="Texts handed over" done={[...tally.strokes].filter((l) => "sfu".includes(l)).length} />
       </div>
@@ -34,9 +41,8 @@ export function TallyPanel({ live, desk, lost }: { live: LiveTally; desk: Desk; 
           {tally.texts_a_stroke === 1 ? "Each stroke is a text." : `Each stroke stands for ${figure(tally.texts_a_stroke)} texts.`}
           {tally.last_leaves_at && ` Last one leaves at about ${moment(tally.last_leaves_at)}.`}
         </span>
-        <span>
-          One every {desk.pace.every} s, give or take {desk.pace.give_or_take} s
-        </span>
+        {!over && <TellMe />}
+        <PaceWords desk={desk} />
       </div>
     </section>
   );
@@ -65,7 +71,7 @@ function Absence({ live }: { live: LiveTally }) {
 /** What is told to who does not see it: marks and totals, not each second. */
 function spoken({ tally }: LiveTally): string {
   const counts = tally.texts.filter((c) => c.rows > 0 && c.mark !== "Going").map((c) => `${figure(c.rows)} ${c.mark.toLowerCase()}`);
-  return `${sentenceCase(tally.stage)}: ${counts.join(", ")}. ${tally.away ? tally.away.reason : ""}`;
+  return `${sentenceCase(tally.stage)}: ${counts.join(", ")}. ${tally.away ? tally.away.reason : tally.waits}`;
 }
 
 function next({ tally }: LiveTally, seconds: number | null) {
@@ -74,8 +80,10 @@ function next({ tally }: LiveTally, seconds: number | null) {
   if (tally.stage === "finished") return "Done.";
   if (tally.stage === "stopped") return `Stopped. ${counted(tally.may_take_up, "text")} did not go.`;
   if (tally.sender === "nowhere") return "Nothing leaves at present: no sender runs for this ledger.";
+  if (tally.scheduled) return `Scheduled: begins ${tally.scheduled}.`;
+  if (tally.away) return row ? `Waiting before ${row}` : "Waiting.";
+  if (tally.waits) return tally.waits;
   if (!tally.next) return "Handing over the last one…";
-  if (tally.away) return `Waiting before ${row}`;
   return (
     <>
       Next in <strong className="font-semibold">{seconds ?? 0} s</strong>: {row}

@@ -34,6 +34,7 @@ from gentle_ledger.store.messages import (
     not_chosen,
     stop_what_is_to_go,
     stopped_before_turn,
+    take_back,
 )
 from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rounds import recipe_of, round_of
@@ -42,6 +43,7 @@ from gentle_ledger.store.stages import in_stage, step_stage
 STARTED = reason_kind("sending started", lambda texts: f"sending {count(texts, 'text')} began")
 PAUSED = reason_kind("sending paused", "sending paused")
 GONE_ON = reason_kind("sending gone on", "sending went on")
+TAKEN_BACK = reason_kind("sending taken back", "sending taken back before anything went")
 STOPPED = reason_kind("sending stopped", "sending stopped")
 
 Waiting = Literal["failed", "stopped", "ready"]
@@ -145,6 +147,20 @@ class Stop(Command):
         draft.found.finished_at = draft.at
         stop_what_is_to_go(draft.session, draft.found.id, draft.at)
         return STOPPED()
+
+
+class TakeBack(Command):
+    """Brings a round of which nothing went back to being prepared, such as one that is scheduled."""
+
+    gate: ClassVar[Gate] = staticmethod(
+        _while(Stage.SENDING, Stage.PAUSED, refusal="The round is not waiting to be sent, so it cannot be taken back.")
+    )
+
+    @override
+    def apply(self, draft: Draft) -> Reason | None:
+        if not take_back(draft.session, draft.found):
+            raise NotNow("Something of the round went already, so it cannot be taken back.", "Pause it, or stop it.")
+        return TAKEN_BACK()
 
 
 class TryAgain(Command):

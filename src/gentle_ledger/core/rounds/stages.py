@@ -24,6 +24,9 @@ STEPS: frozenset[tuple[Stage, Stage]] = frozenset(
         # What failed is tried again, or what was stopped is taken up again.
         (Stage.STOPPED, Stage.SENDING),
         (Stage.FINISHED, Stage.SENDING),
+        # As long as nothing went, and no text is frozen any more.
+        (Stage.SENDING, Stage.PREPARING),
+        (Stage.PAUSED, Stage.PREPARING),
     }
 )
-"""Every step there is. Nothing leads back to preparing: what was frozen stays so."""
+"""Every step there is. Nothing leads back to preparing once a text went: what was frozen stays so."""

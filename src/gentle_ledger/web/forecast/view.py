@@ -13,7 +13,7 @@ from gentle_ledger.core.pace.civil import local, stretch_of_day, zone_named
 from gentle_ledger.core.pace.decide import Now, Pace
 from gentle_ledger.core.pace.strip import DayOfTexts, strip_of, texts_a_stroke
 from gentle_ledger.core.pace.why import day_said, lasting, moment_said, place_of_zone, said
-from gentle_ledger.core.rounds.marks import Mark
+from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.lines import line_in_use
 from gentle_ledger.store.models import Message, Round
@@ -21,6 +21,7 @@ from gentle_ledger.store.use import use_of
 from gentle_ledger.web.context import Context
 from gentle_ledger.web.forecast.ahead import run_ahead_of
 from gentle_ledger.web.forecast.schemas import DayAhead, ForecastOut, LeavingOut, RowAhead
+from gentle_ledger.web.rows.schemas import RowOut
 
 _MOST_DAYS = 120
 _GONE = (Mark.GOING, Mark.SENT, Mark.FAILED, Mark.UNSURE)
@@ -123,6 +124,18 @@ def planned_said(run: RunAhead, row: RowNumber, pace: Pace, now: float) -> tuple
         return "", f"its own moment is over by more than {lasting(pace.late or 0.0)}: it will be left out"
     why = said(planned.why, pace) if planned.why else ""
     return ("" if planned.at is None else moment_said(planned.at, now, pace.office)), why
+
+
+def with_planned(here: Context, found: Round, opened: OpenRound, rows: Sequence[RowOut]) -> list[RowOut]:
+    """Rows with the moments at which their texts leave; those that go along leave with the row that bears theirs."""
+    run, now = run_ahead_of(here, found, opened), here.moment().civil
+    pace, groups = opened.recipe.pace.as_pace(here.settings.zone), opened.composer.groups
+    shown = []
+    for row in rows:
+        told = planned_said(run, number_of_row(groups.lead(row_of_number(row.number))), pace, now)
+        open_yet = row.mark in {Mark.TO_GO, PlanMark.READY}
+        shown.append(row.model_copy(update={"planned": told[0]}) if told and open_yet else row)
+    return shown
 
 
 def row_ahead(here: Context, found: Round, opened: OpenRound, row: RowNumber) -> RowAhead | None:

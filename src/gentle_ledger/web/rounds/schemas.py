@@ -22,6 +22,8 @@ class RoundInList(BaseModel):
     file_name: str
     rows: int
     counts: list[Counts]
+    says: str = Field(description="Where it stands in words: until when it waits, for what, why it is paused.")
+    strokes: str = Field(description="A small tally of a round that is under way; blank for any other.")
     created_at: datetime
     started_at: datetime | None
     finished_at: datetime | None

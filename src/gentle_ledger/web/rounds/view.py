@@ -209,8 +209,8 @@ def desk(
     )
 
 
-def round_in_list(found: Round, counts: dict[Mark, int]) -> RoundInList:
-    """A round as a line of the list."""
+def round_in_list(found: Round, counts: dict[Mark, int], says: str = "", strokes: str = "") -> RoundInList:
+    """A round as a line of the list; what it says, and its strokes, are of one that is under way."""
     return RoundInList(
         id=found.id,
         title=recipe_of(found).title,
@@ -218,6 +218,8 @@ def round_in_list(found: Round, counts: dict[Mark, int]) -> RoundInList:
         file_name=found.file_name,
         rows=found.row_count,
         counts=counts_out(counts),
+        says=says,
+        strokes=strokes,
         created_at=found.created_at,
         started_at=found.started_at,
         finished_at=found.finished_at,

@@ -18,6 +18,7 @@ from gentle_ledger.store.messages import history_of, message_of, messages_of
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rows import originals_of
 from gentle_ledger.web.context import Context, Here, NumberInPath, RoundId
+from gentle_ledger.web.forecast.view import with_planned
 from gentle_ledger.web.rounds.schemas import Desk
 from gentle_ledger.web.rounds.view import changed_desk
 from gentle_ledger.web.rows.schemas import KeepIn, KeptRow, MendIn, RowOut, Rows, SlipOut, Standing
@@ -44,6 +45,9 @@ def rows(
     finding: str | None = None,
     words: Annotated[str, Query(max_length=200)] = "",
     wording: str | None = None,
+    planned: Annotated[
+        bool, Query(description="Whether to say when each text leaves; a forecast is made for it.")
+    ] = False,
 ) -> Rows:
     """A window of the rows that have this mark, this finding, this wording and these words in their cells."""
     found, opened = here.opened(round_id)
@@ -53,11 +57,13 @@ def rows(
         if found.stage == Stage.PREPARING:
             standings = here.counting.answer(opened, LookAtRows(window))
             originals = originals_of(session, found, window)
-            planned = [planned_row(opened.composer, row, where) for row, where in zip(window, standings, strict=True)]
-            shown = [with_originals(opened.composer, row, originals) for row in planned]
+            prepared = [planned_row(opened.composer, row, where) for row, where in zip(window, standings, strict=True)]
+            shown = [with_originals(opened.composer, row, originals) for row in prepared]
         else:
             wanted = messages_of(session, round_id, [number_of_row(row) for row in window])
             shown = [sent_row(opened.composer, message) for message in wanted]
+    if planned:
+        shown = with_planned(here, found, opened, shown)
     return Rows(version=opened.version, total=len(numbers), offset=offset, rows=shown)
 
 

@@ -30,6 +30,7 @@ class RowOut(BaseModel):
     mark: PlanMark | Mark
     reason: str
     at: datetime | None
+    planned: str = Field(default="", description="When its text leaves by the forecast, where that was asked for.")
     releasable: bool = Field(description="Whether the clerk may release the row from what holds it.")
     cells: list[CellOut]
 

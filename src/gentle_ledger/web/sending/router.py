@@ -7,7 +7,17 @@ from collections.abc import AsyncIterator
 from fastapi import APIRouter, Depends, Request
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 
-from gentle_ledger.app.commands.sending import AskCarrier, GoOn, KeepBack, Pause, Start, Stop, TryAgain, still_to_try
+from gentle_ledger.app.commands.sending import (
+    AskCarrier,
+    GoOn,
+    KeepBack,
+    Pause,
+    Start,
+    Stop,
+    TakeBack,
+    TryAgain,
+    still_to_try,
+)
 from gentle_ledger.app.counting.jobs import FreezeRows, Frozen
 from gentle_ledger.app.counting.reading_texts import SumChosen
 from gentle_ledger.app.edit import Command
@@ -16,8 +26,8 @@ from gentle_ledger.core.cells.rows import RowNumber, row_of_number
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.rounds import round_of
 from gentle_ledger.web.context import Context, Here, RoundId
-from gentle_ledger.web.rounds.schemas import Estimate
-from gentle_ledger.web.rounds.view import estimate
+from gentle_ledger.web.rounds.schemas import Desk, Estimate
+from gentle_ledger.web.rounds.view import changed_desk, estimate
 from gentle_ledger.web.sending.schemas import ChosenIn, Confirmation, LaterIn, StartIn, TallyOut
 from gentle_ledger.web.sending.view import confirmation, later_confirmation, parts_of, pulse_of, tally
 
@@ -96,6 +106,12 @@ def pause(here: Here, round_id: RoundId) -> TallyOut:
 def go_on(here: Here, round_id: RoundId) -> TallyOut:
     """Goes on sending after a pause."""
     return _done(here, round_id, GoOn())
+
+
+@router.post("/take-back")
+def take_back(here: Here, round_id: RoundId) -> Desk:
+    """Brings a round of which nothing went back to being prepared."""
+    return changed_desk(here, round_id, TakeBack())
 
 
 @router.post("/stop")

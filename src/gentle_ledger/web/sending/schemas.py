@@ -123,6 +123,9 @@ class TallyOut(BaseModel):
     sender: SenderPlace = Field(description="Whether any process sends from this ledger.")
     last_leaves_at: datetime | None
     failures: list[FailureOut]
+    scheduled: str | None = Field(description="When the round begins, where that is later; ready to read.")
+    slowed: str = Field(description="That the line is slower than usual at the carrier's wish; blank where it is not.")
+    may_take_back: bool = Field(description="Whether nothing went, so that it can be prepared again.")
     may_try_again: int
     may_take_up: int
     ready: int = Field(description="Texts that were not among those chosen to go, and can be sent later.")

@@ -16,8 +16,8 @@ from gentle_ledger.core.cells.phones import countries_of, regions_of
 from gentle_ledger.core.cells.rows import RowNumber, row_of_number
 from gentle_ledger.core.cells.words import count, listed
 from gentle_ledger.core.pace.civil import local, zone_named
-from gentle_ledger.core.pace.decide import Now, Pace, RoundState, Wait, Why, decide
-from gentle_ledger.core.pace.why import moment_said, place_of_zone, said
+from gentle_ledger.core.pace.decide import LineState, Now, Pace, RoundState, Wait, Why, decide
+from gentle_ledger.core.pace.why import lasting, moment_said, place_of_zone, said
 from gentle_ledger.core.recipe.model import REST
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
@@ -25,6 +25,7 @@ from gentle_ledger.store.errors import no_room_at
 from gentle_ledger.store.lines import kept_away, line_in_use
 from gentle_ledger.store.looked_at import looked_at
 from gentle_ledger.store.messages import (
+    anything_of,
     counts_of,
     failures_of,
     last_entry,
@@ -88,12 +89,23 @@ def absence_of(context: Context, session: Session, now: float) -> AwayOut | None
 
 @dataclass(frozen=True, slots=True)
 class _Coming:
-    """A round's next text, in how many seconds it leaves, what it waits for in words, and when the last one leaves."""
+    """What of a round comes next.
+
+    Attributes:
+        text: its next text.
+        seconds: in how many seconds that leaves; None where nobody can say.
+        waits: what it waits for, and until when, in words; "" while texts leave.
+        last: when the last one leaves, in POSIX seconds.
+        scheduled: when the round begins, where that is later.
+        slowed: that the line is slower than usual; "" where it is not.
+    """
 
     text: Message | None = None
     seconds: float | None = None
     waits: str = ""
     last: float | None = None
+    scheduled: str | None = None
+    slowed: str = ""
 
 
 def _coming(context: Context, session: Session, found: Round, now: Now) -> _Coming:
@@ -106,13 +118,15 @@ def _coming(context: Context, session: Session, found: Round, now: Now) -> _Comi
     sending = found.stage == Stage.SENDING
     run = run_ahead_of(context, found, None) if sending else None
     last = max(run.leaving, default=None) if run else None
-    if texts.first is None:
-        when = texts.frees
+    begins = pace.start if pace.start is not None and now.civil < pace.start else None
+    if texts.first is None or begins is not None:
+        when = (begins, Why.START) if begins is not None else texts.frees
         row = _first_planned(run) if run else None
         text = message_of(session, found.id, row) if row else None
+        scheduled = None if begins is None else moment_said(begins, now.civil, office)
         if when is None or not sending:
-            return _Coming(text, last=last)
-        return _Coming(text, max(0.0, when[0] - now.civil), _waiting_said(pace, when, now, text), last)
+            return _Coming(text, last=last, scheduled=scheduled)
+        return _Coming(text, max(0.0, when[0] - now.civil), _waiting_said(pace, when, now, text), last, scheduled)
     if not sending:
         return _Coming(texts.first)
     line = line_state(session, line_in_use(session), now, office)
@@ -122,7 +136,14 @@ def _coming(context: Context, session: Session, found: Round, now: Now) -> _Comi
     seconds = max(0.0, decision.until - now.forward)
     small = decision.why in {Why.GAP, Why.SLOWED, Why.CARRIER}
     said_of = "" if small else _waiting_said(pace, (now.civil + seconds, decision.why), now, texts.first)
-    return _Coming(texts.first, seconds, said_of, last)
+    return _Coming(texts.first, seconds, said_of, last, slowed=_slowed_said(line, pace))
+
+
+def _slowed_said(line: LineState, pace: Pace) -> str:
+    if line.slowed <= 1.0:
+        return ""
+    gap = lasting(pace.every * line.slowed)
+    return f"The carrier asked for fewer texts: one every {gap} for now, and sooner again as it takes them"
 
 
 def _first_planned(run: RunAhead) -> RowNumber | None:
@@ -174,11 +195,40 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
             FailureOut(reason=reason, texts=texts, may_retry=may)
             for reason, texts, may in failures_of(session, found.id)
         ],
+        scheduled=coming.scheduled,
+        slowed=coming.slowed,
+        may_take_back=stage in {Stage.SENDING, Stage.PAUSED} and not anything_of(session, found.id),
         may_try_again=len(still_to_try(session, found, context.now(), "failed")) if over else 0,
         may_take_up=len(still_to_try(session, found, context.now(), "stopped")) if over else 0,
         ready=texts.get(Mark.READY, 0),
         unsure=texts.get(Mark.UNSURE, 0),
     )
+
+
+_SMALL = 60
+"""Strokes of a small tally."""
+
+
+def standing_said(context: Context, session: Session, found: Round) -> tuple[str, str]:
+    """Where a round that is under way stands, in words, and a small tally of it; both blank for any other."""
+    if found.stage not in {Stage.SENDING, Stage.PAUSED}:
+        return "", ""
+    now = context.moment()
+    strokes, _ = strokes_of(marks_in_order(session, found.id), _SMALL)
+    if found.stage == Stage.PAUSED:
+        return (f"paused by the program: {found.note}" if found.note else "paused by hand"), strokes
+    coming, away = _coming(context, session, found, now), absence_of(context, session, now.civil)
+    if coming.scheduled:
+        return f"scheduled for {coming.scheduled}", strokes
+    if away:
+        return f"waiting: {away.reason}", strokes
+    if not somebody_sends(context.database.path):
+        return "nothing leaves: no sender runs", strokes
+    if coming.waits and coming.seconds is not None:
+        on = moment_said(now.civil + coming.seconds, now.civil, context.settings.zone)
+        return f"waiting until {on}", strokes
+    last = "" if coming.last is None else moment_said(coming.last, now.civil, context.settings.zone)
+    return f"sending; the last one leaves {last}" if last else "sending", strokes
 
 
 def confirmation(context: Context, state: OpenRound, rows: list[RowNumber] | None) -> Confirmation:
