@@ -29,6 +29,7 @@ bench: .stamps/dev .stamps/chromium $(CLIENT)
 	$(PY) -m tests.bench.memory
 	$(PY) -m tests.bench.program
 	$(PY) -m tests.bench.keys
+	$(PY) -m tests.bench.sending
 
 # A thousand kills of the program and its carrier, counted at the carrier: an hour or more.
 soak: .stamps/dev $(CLIENT)

@@ -1,3 +1,3 @@
 """Gentle Ledger: spreadsheet rows into individually computed text messages, sent one by one at a calm pace."""
 
-__version__ = "0.8.0"
+__version__ = "0.9.0"

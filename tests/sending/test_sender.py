@@ -567,7 +567,7 @@ def test_the_loop_sleeps_until_the_next_text_may_leave_and_looks_once_a_second(w
 def test_the_loop_of_a_sender_without_the_lock_hands_nothing_over(world):
     first = Loop(Sender(world.database, world.carrier, world.clock))
     assert first.take_lock()
-    assert loop(world, 20) == [1] * 20
+    assert loop(world, 20) == [0.1] * 20, "it stands by"
     assert world.carrier.left_at == []
     first.release_lock()
     world.start()

@@ -113,6 +113,10 @@ def test_the_reason_stands_in_the_ledger_and_in_the_marked_sheet(office, number)
     assert [(each["mark"], each["reason"]) for each in history] == [("To go", said)]
     assert texts(office, number)[2][2] == said
     assert not office.call("GET", f"{path}/rows/1/standing")["history"]
+    office.run()
+    history = office.call("GET", f"{path}/rows/3/standing")["history"]
+    assert [each["mark"] for each in history] == ["To go", "Going", "Sent"], "on record before its text"
+    assert [each["reason"] for each in history] == [said, "", ""]
 
 
 def test_who_asked_for_no_more_texts_is_held_in_every_round_and_never_released(office, number):

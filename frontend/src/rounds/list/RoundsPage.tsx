@@ -135,7 +135,7 @@ function Table({ rounds }: { rounds: RoundInList[] }) {
             </td>
             <td className="px-4 py-3">
               {r.says ? sentenceCase(r.says) : STAGES[r.stage]}
-              {r.strokes && <Strokes strokes={r.strokes} label={`${r.title}, so far`} done={[...r.strokes].filter((l) => "sfu".includes(l)).length} />}
+              {r.strokes && <Strokes small strokes={r.strokes} label={`${r.title}, so far`} done={[...r.strokes].filter((l) => "sfu".includes(l)).length} />}
               <div className="flex flex-wrap gap-x-4 txt-13">
                 {r.counts.map((c) => (
                   <MarkWord key={c.mark} mark={c.mark}>{`${figure(c.rows)} ${c.mark.toLowerCase()}`}</MarkWord>

@@ -8,8 +8,7 @@ const INK: Record<string, { className: string; dash?: string; from?: number }> =
   u: { className: "stroke-held", dash: "6 2 1 2" },
 };
 
-export function Strokes({ strokes, label, done }: { strokes: string; label: string; done: number }) {
-  const small = strokes.length > 260;
+export function Strokes({ strokes, label, done, small = strokes.length > 260 }: { strokes: string; label: string; done: number; small?: boolean }) {
   const fives: string[] = [];
   for (let i = 0; i < strokes.length; i += 5) fives.push(strokes.slice(i, i + 5));
   const [width, height] = small ? [24, 18] : [38, 28];

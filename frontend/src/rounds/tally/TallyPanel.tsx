@@ -39,7 +39,7 @@ export function TallyPanel({ live, desk, lost }: { live: LiveTally; desk: Desk; 
         <span data-testid="what-happened">
           {over && <strong className="font-semibold text-ink">{tally.sentence} </strong>}
           {tally.texts_a_stroke === 1 ? "Each stroke is a text." : `Each stroke stands for ${figure(tally.texts_a_stroke)} texts.`}
-          {tally.last_leaves_at && ` Last one leaves at about ${moment(tally.last_leaves_at)}.`}
+          {tally.last_leaves && ` Last one leaves at about ${tally.last_leaves}.`}
         </span>
         {!over && <TellMe />}
         <PaceWords desk={desk} />

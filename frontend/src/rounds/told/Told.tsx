@@ -4,6 +4,8 @@ import { api, told, type RoundInList } from "../../api/client.ts";
 import { useNotices } from "../../ui/notices.tsx";
 import { setNews } from "../../ui/useTitle.ts";
 import { wants } from "./choices.ts";
+import done from "./done.svg?no-inline";
+import stuck from "./stuck.svg?no-inline";
 import { newsOf } from "./told.ts";
 
 const LOOKS_EVERY = 5_000;
@@ -29,7 +31,7 @@ export function Told() {
         notices.done(sentence);
       } else {
         setNews(words === "done" ? `✓ ${title}` : `! ${title}`);
-        mark(words === "done" ? "#1f4e8c" : "#a32a2a");
+        mark(words === "done" ? done : stuck);
         if (wants.notification() && "Notification" in window && Notification.permission === "granted")
           new Notification("Gentle Ledger", { body: sentence, tag: `round ${id}` });
       }
@@ -49,14 +51,12 @@ export function Told() {
 
 let plain = "";
 
-/** Puts a spot of ink on the page's icon; null takes it off. */
-function mark(colour: string | null): void {
+/** Puts another icon on the page; null puts its own one back. */
+function mark(other: string | null): void {
   const icon = document.querySelector<HTMLLinkElement>("link[rel=icon]");
   if (!icon) return;
   plain ||= icon.href;
-  icon.href = colour
-    ? `data:image/svg+xml,${encodeURIComponent(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 16 16"><rect width="16" height="16" rx="3" fill="#fffdf6"/><circle cx="8" cy="8" r="5" fill="${colour}"/></svg>`)}`
-    : plain;
+  icon.href = other ?? plain;
 }
 
 /** Two short notes. */

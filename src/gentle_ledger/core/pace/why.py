@@ -77,6 +77,17 @@ def moment_said(at: float, now: float, office: str) -> str:
     return f"{then:%a} {then.day} {then:%b}{'' if then.year == here.year else f' {then.year}'} {clock}"
 
 
+def moment_short(at: float, now: float, office: str) -> str:
+    """The same where there is little room: "14:10", "Thu 14:10", "7 Dec 9:00"."""
+    zone = zone_named(office)
+    then, here = local(at, zone), local(now, zone)
+    days = (then.date() - here.date()).days
+    clock = f"{then.hour}:{then.minute:02}"
+    if days == 0:
+        return clock
+    return f"{then:%a} {clock}" if 0 < days < _WEEK else f"{then.day} {then:%b} {clock}"
+
+
 def place_of_zone(zone: str) -> str:
     """The place that a zone is called by: "Halifax" for America/Halifax."""
     return zone.rsplit("/", 1)[-1].replace("_", " ")

@@ -12,7 +12,7 @@ from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_numbe
 from gentle_ledger.core.pace.civil import local, stretch_of_day, zone_named
 from gentle_ledger.core.pace.decide import Now, Pace
 from gentle_ledger.core.pace.strip import DayOfTexts, strip_of, texts_a_stroke
-from gentle_ledger.core.pace.why import day_said, lasting, moment_said, place_of_zone, said
+from gentle_ledger.core.pace.why import day_said, lasting, moment_said, moment_short, place_of_zone, said
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.lines import line_in_use
@@ -129,12 +129,13 @@ def planned_said(run: RunAhead, row: RowNumber, pace: Pace, now: float) -> tuple
 def with_planned(here: Context, found: Round, opened: OpenRound, rows: Sequence[RowOut]) -> list[RowOut]:
     """Rows with the moments at which their texts leave; those that go along leave with the row that bears theirs."""
     run, now = run_ahead_of(here, found, opened), here.moment().civil
-    pace, groups = opened.recipe.pace.as_pace(here.settings.zone), opened.composer.groups
+    groups, office = opened.composer.groups, here.settings.zone
     shown = []
     for row in rows:
-        told = planned_said(run, number_of_row(groups.lead(row_of_number(row.number))), pace, now)
-        open_yet = row.mark in {Mark.TO_GO, PlanMark.READY}
-        shown.append(row.model_copy(update={"planned": told[0]}) if told and open_yet else row)
+        planned = run.planned(number_of_row(groups.lead(row_of_number(row.number))))
+        goes = planned is not None and planned.at is not None and row.mark in {Mark.TO_GO, PlanMark.READY}
+        when = moment_short(planned.at, now, office) if goes and planned and planned.at else ""
+        shown.append(row.model_copy(update={"planned": when}))
     return shown
 
 

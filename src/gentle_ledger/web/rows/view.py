@@ -176,6 +176,12 @@ def sent_slip(context: Context, state: OpenRound, message: Message) -> SlipOut:
 
 def sent_standing(message: Message, history: Sequence[LedgerEntry]) -> Standing:
     kept = message.reason and message.mark in {Mark.HELD, Mark.LEFT_OUT}
+    entries = [
+        HistoryOut(at=entry.at, mark=entry.mark, reason=entry.reason, reference=entry.reference) for entry in history
+    ]
+    if message.released and not entries:
+        # It is written into the record with the first hand-over.
+        entries = [HistoryOut(at=message.marked_at, mark=message.mark, reason=message.released, reference=None)]
     return Standing(
         row=message.row,
         mark=message.mark,
@@ -183,8 +189,5 @@ def sent_standing(message: Message, history: Sequence[LedgerEntry]) -> Standing:
         findings=[RowFinding(reason=message.reason, holds=message.mark == Mark.HELD, check="", do="", mends=[])]
         if kept
         else [],
-        history=[
-            HistoryOut(at=entry.at, mark=entry.mark, reason=entry.reason, reference=entry.reference)
-            for entry in history
-        ],
+        history=entries,
     )

@@ -109,7 +109,7 @@ def go_on(here: Here, round_id: RoundId) -> TallyOut:
 
 
 @router.post("/take-back")
-def take_back(here: Here, round_id: RoundId) -> Desk:
+def take_back_sending(here: Here, round_id: RoundId) -> Desk:
     """Brings a round of which nothing went back to being prepared."""
     return changed_desk(here, round_id, TakeBack())
 

@@ -122,6 +122,7 @@ class TallyOut(BaseModel):
     away: AwayOut | None
     sender: SenderPlace = Field(description="Whether any process sends from this ledger.")
     last_leaves_at: datetime | None
+    last_leaves: str = Field(description="The same ready to read, by the clocks of the office; blank where unknown.")
     failures: list[FailureOut]
     scheduled: str | None = Field(description="When the round begins, where that is later; ready to read.")
     slowed: str = Field(description="That the line is slower than usual at the carrier's wish; blank where it is not.")

@@ -119,24 +119,28 @@ def _coming(context: Context, session: Session, found: Round, now: Now) -> _Comi
     run = run_ahead_of(context, found, None) if sending else None
     last = max(run.leaving, default=None) if run else None
     begins = pace.start if pace.start is not None and now.civil < pace.start else None
-    if texts.first is None or begins is not None:
-        when = (begins, Why.START) if begins is not None else texts.frees
-        row = _first_planned(run) if run else None
-        text = message_of(session, found.id, row) if row else None
-        scheduled = None if begins is None else moment_said(begins, now.civil, office)
-        if when is None or not sending:
-            return _Coming(text, last=last, scheduled=scheduled)
-        return _Coming(text, max(0.0, when[0] - now.civil), _waiting_said(pace, when, now, text), last, scheduled)
-    if not sending:
-        return _Coming(texts.first)
     line = line_state(session, line_in_use(session), now, office)
-    decision = decide(line, RoundState(pace), state_of(texts.first), now)
-    if not isinstance(decision, Wait) or decision.until is None:
-        return _Coming(texts.first, 0.0, last=last and max(last, now.civil))
-    seconds = max(0.0, decision.until - now.forward)
-    small = decision.why in {Why.GAP, Why.SLOWED, Why.CARRIER}
-    said_of = "" if small else _waiting_said(pace, (now.civil + seconds, decision.why), now, texts.first)
-    return _Coming(texts.first, seconds, said_of, last, slowed=_slowed_said(line, pace))
+    slowed = _slowed_said(line, pace)
+    if texts.first is not None and begins is None:
+        if not sending:
+            return _Coming(texts.first)
+        decision = decide(line, RoundState(pace), state_of(texts.first), now)
+        if not isinstance(decision, Wait) or decision.until is None:
+            return _Coming(texts.first, 0.0, last=last and max(last, now.civil))
+        seconds = max(0.0, decision.until - now.forward)
+        if decision.why in {Why.GAP, Why.SLOWED, Why.CARRIER}:
+            return _Coming(texts.first, seconds, last=last, slowed=slowed)
+        waits: tuple[float, Why] | None = (now.civil + seconds, decision.why)
+    else:
+        waits = (begins, Why.START) if begins is not None else texts.frees
+    scheduled = None if begins is None else moment_said(begins, now.civil, office)
+    if waits is None or run is None:
+        return _Coming(None, last=last, scheduled=scheduled)
+    # What ends one wait may begin another, as midnight does where the hours are closed: the forecast has the end.
+    at, row = _first_planned(run, waits[0]) or (waits[0], None)
+    text = message_of(session, found.id, row) if row else None
+    said_of = _waiting_said(pace, (at, waits[1]), now, text)
+    return _Coming(text, max(0.0, at - now.civil), said_of, last, scheduled, slowed)
 
 
 def _slowed_said(line: LineState, pace: Pace) -> str:
@@ -146,10 +150,11 @@ def _slowed_said(line: LineState, pace: Pace) -> str:
     return f"The carrier asked for fewer texts: one every {gap} for now, and sooner again as it takes them"
 
 
-def _first_planned(run: RunAhead) -> RowNumber | None:
-    """The row of the text that leaves first."""
-    planned = [(at, row) for at, row in zip(run.at, run.rows, strict=True) if not isnan(at)]
-    return RowNumber(min(planned)[1]) if planned else None
+def _first_planned(run: RunAhead, since: float) -> tuple[float, RowNumber] | None:
+    """When the first text leaves that does so from a moment on, and its row."""
+    planned = [(at, row) for at, row in zip(run.at, run.rows, strict=True) if not isnan(at) and at >= since - 1.0]
+    at, row = min(planned, default=(since, 0))
+    return (at, RowNumber(row)) if row else None
 
 
 def _waiting_said(pace: Pace, until: tuple[float, Why], now: Now, text: Message | None) -> str:
@@ -174,6 +179,8 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
     now = context.moment()
     away = absence_of(context, session, now.civil) if stage in {Stage.SENDING, Stage.PAUSED} else None
     coming = _coming(context, session, found, now) if stage in {Stage.SENDING, Stage.PAUSED} else _Coming()
+    # Nobody can say how long a carrier stays away.
+    last = None if away else coming.last
     return TallyOut(
         stage=stage,
         version=found.version,
@@ -189,8 +196,8 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
         waits=coming.waits,
         away=away,
         sender=SenderPlace.THERE if somebody_sends(context.database.path) else SenderPlace.NOWHERE,
-        # Nobody can say how long a carrier stays away.
-        last_leaves_at=None if away or coming.last is None else datetime.fromtimestamp(coming.last, UTC),
+        last_leaves_at=None if last is None else datetime.fromtimestamp(last, UTC),
+        last_leaves="" if last is None else moment_said(last, now.civil, context.settings.zone),
         failures=[
             FailureOut(reason=reason, texts=texts, may_retry=may)
             for reason, texts, may in failures_of(session, found.id)
