@@ -59,7 +59,7 @@ def bare(office: Harbour, folder: Path) -> float:
         for n in range(TEXTS):
             ledger.execute("INSERT INTO texts VALUES (?, 'Going')", (f"b{n}",))
             body = {
-                "address": [f"tel:+1902555{n % 100 + 100:04}"],
+                "address": [f"tel:+1902555{n % 50 + 100:04}"],
                 "senderAddress": "Quay Office",
                 "outboundSMSTextMessage": {"message": f"Bare {n}"},
                 "clientCorrelator": f"b{n}",
@@ -74,7 +74,7 @@ def ours(office: Harbour, folder: Path) -> float:
     database = Database(folder / "ours.sqlite3")
     database.migrate()
     line = OmaMessagingLine(f"{office.carrier_url}/messaging/v1", "Quay Office")
-    sheet = Sheet(("Name", "Mobile"), [(f"P{n}", f"902-555-{n % 100 + 100:04}") for n in range(TEXTS)])
+    sheet = Sheet(("Name", "Mobile"), [(f"P{n}", f"902-555-{n % 50 + 100:04}") for n in range(TEXTS)])
     recipe = Recipe(wording="Hello {Name}", pace=PaceSettings(every=0.1), checks={"same number": "look"})
     with database.writing() as session:
         found = add_round(session, sheet, recipe, "a.csv", None, datetime.now(UTC))
@@ -89,7 +89,7 @@ def ours(office: Harbour, folder: Path) -> float:
     return TEXTS / took
 
 
-def late(office: Harbour, rows: int, texts: int = 60) -> list[float]:
+def late(office: Harbour, rows: int, texts: int = 40) -> list[float]:
     """Milliseconds by which each hand-over was later than its gap, while rows are counted and keys are typed."""
     with httpx.Client(base_url=office.url, timeout=600, headers={"origin": office.url}) as client:
         big = client.post("/api/rounds", files={"file": ("big.csv", as_csv(rows))}).json()["id"] if rows else None

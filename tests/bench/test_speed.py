@@ -11,7 +11,9 @@ from python_calamine import CalamineWorkbook
 from sqlalchemy import create_engine, text
 
 from gentle_ledger.core.columns.readings import Readings
-from gentle_ledger.core.recipe.model import ColumnSettings, ConditionalWording, PaceSettings, Recipe
+from gentle_ledger.core.pace.decide import now_at
+from gentle_ledger.core.recipe.model import ColumnSettings, ConditionalWording, HoursSettings, PaceSettings, Recipe
+from gentle_ledger.core.rounds.ahead import ahead_as_csv, run_ahead
 from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.rounds.slip import slip_of
 from gentle_ledger.core.sheets.bring_in import bring_in
@@ -268,3 +270,46 @@ def test_a_step_of_the_sender_in_a_million_texts(benchmark, long_record):
     """Looking for something to do, with nothing to do: what the sender does every second."""
     sender = Sender(long_record, CountingCarrier(HandClock()), HandClock())
     assert benchmark(sender.act) is None
+
+
+@pytest.fixture(scope="module", params=SIZES)
+def paced(request):
+    recipe = Recipe(
+        wording=WORDING,
+        pace=PaceSettings(
+            every=12,
+            give_or_take=4,
+            after=20,
+            per_day=[50, 300],
+            hours=HoursSettings(days=["Mon", "Fri"], holidays="CA-NS"),
+        ),
+    )
+    return request.param, compute_round(as_sheet(request.param), recipe)
+
+
+def test_a_forecast(benchmark, paced):
+    """Every row's moment, with rests, a cap and hours by recipient."""
+    texts, computed = paced
+    ahead = benchmark.pedantic(lambda: run_ahead(computed, "America/Halifax", now_at(0.0, START)), rounds=2)
+    assert len(ahead.forecast.planned) <= texts
+
+
+def test_a_forecast_floor(benchmark, paced):
+    """The moments of so many texts added up one after the other, and nothing asked."""
+    texts, _ = paced
+
+    def add_up():
+        at, left = 0.0, []
+        for _ in range(texts):
+            left.append((at, None))
+            at += 12.0
+        return left
+
+    assert len(benchmark.pedantic(add_up, rounds=2)) == texts
+
+
+def test_the_lines_of_a_plan(benchmark, paced):
+    """The forecast as `gentle-ledger plan` writes it, run ahead before."""
+    _, computed = paced
+    ahead = run_ahead(computed, "America/Halifax", now_at(0.0, START))
+    assert benchmark.pedantic(lambda: ahead_as_csv(computed, ahead), rounds=2)

@@ -366,12 +366,14 @@ def _caps(office):
             assert days[today] < per_day[min(used_before, len(per_day) - 1)]
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=200, deadline=None)
 @given(_paces, st.randoms(use_true_random=False), st.integers(1, 40))
 def test_a_forecast_keeps_what_it_promises_and_leaves_no_row_behind(pace, rng, texts):
     start = instant("2026-10-30T12:00:00-03:00")
     rows = [RowState(rng.choice(_ZONES), rng.choice([None, start + rng.uniform(-1, 4) * 86400])) for _ in range(texts)]
     planned = forecast(LineState(), [RoundAhead(pace, rows)], Now(0.0, start))[0].planned
+    stepped = forecast(LineState(), [RoundAhead(pace, rows)], Now(0.0, start), step_by_step=True)[0].planned
+    assert [(round(each.at, 3), each.why) for each in planned] == [(round(each.at, 3), each.why) for each in stepped]
     left = sorted((each.at, place) for place, each in enumerate(planned))
     assert all(b - a >= pace.every - 1e-6 for (a, _), (b, _) in pairwise(left))
     for at, place in left:

@@ -23,6 +23,7 @@ from gentle_ledger.core.pace.decide import (
 from gentle_ledger.core.pace.waiting import Waiting
 
 _SMALL = (Why.GAP, Why.SLOWED)
+_MOST_AT_ONCE = 10_000
 FARTHEST = 5 * 366 * 24 * 3600.0
 """Seconds that a forecast looks ahead; a round that lasts longer is not one."""
 
@@ -149,6 +150,26 @@ class _Running:
         self._farthest = max(self._farthest, place)
         self._since, self._held = at, None
 
+    def goes_on(self, line: LineState, at: float, latest: float) -> tuple[float, LineState]:
+        """The texts after one that has just left, as long as nothing but the gap comes between them."""
+        pace = self.ahead.pace
+        if self._late is not None or line.beside:
+            return at, line
+        more = _undisturbed(line, pace, at, min(latest, self.waiting.changes(at)))
+        gap, left = pace.gap(0.0) * line.slowed, 0
+        why = Why.SLOWED if line.slowed > 1.0 else Why.GAP
+        while left < more and (place := self.waiting.first(at + (left + 1) * gap)) is not None:
+            left += 1
+            self.leaves(place, at + left * gap, why)
+        if not left:
+            return at, line
+        use = line.use._replace(of_day=line.use.of_day + left)
+        at += left * gap
+        in_a_row = line.in_a_row + left if pace.rests else 0
+        # Forward time has run as civil time has.
+        last_at = (line.last_at or 0.0) + left * gap
+        return at, line._replace(last_at=last_at, in_a_row=in_a_row, use=use)
+
     def _why(self, place: int, at: float, held: Why | None) -> Why | None:
         """What kept a text from leaving sooner.
 
@@ -191,17 +212,34 @@ def _until_one_comes_free(running: Sequence[_Running], at: float) -> float:
     return min((until for _, (until, _) in frees), default=float("inf"))
 
 
-def forecast(line: LineState, rounds: Sequence[RoundAhead], now: Now) -> list[Forecast]:
+def _undisturbed(line: LineState, pace: Pace, at: float, until: float) -> int:
+    """How many more texts leave with nothing but the gap between them, after one that has just left at a moment.
+
+    That is until the first rest, the cap of the day, its end, or the moment `until` at which other texts may leave.
+    """
+    gap = pace.gap(0.0) * line.slowed
+    most = (min(until, line.use.ends) - at) / gap - 1.0
+    if pace.rests is not None:
+        most = min(most, pace.rests[0] - line.in_a_row)
+    cap = pace.cap(line.use.days_before)
+    if cap is not None:
+        most = min(most, cap - line.use.of_day)
+    return max(0, int(min(most, _MOST_AT_ONCE)))
+
+
+def forecast(line: LineState, rounds: Sequence[RoundAhead], now: Now, *, step_by_step: bool = False) -> list[Forecast]:
     """Runs rounds ahead that share a line, one forecast each.
 
     Rounds take turns as the sender has them: of those that have a text which may leave, the one that has waited longest
-    since its last.
+    since its last. Where nothing but the gap comes between the texts of the only round, the rule is not asked for each
+    of them, unless all is to go `step_by_step`: that changes nothing but the time it takes.
     """
     running = [_Running(ahead, now.civil) for ahead in rounds if not ahead.paused]
     last_turn = max((each.turn for each in running), default=0.0)
     # What the line says is told by the clock that only runs forward; from here on the two run alike.
     ahead_of_civil = now.forward - now.civil
     at, latest = now.civil, now.civil + FARTHEST
+    undisturbed_until = latest if len(running) == 1 and not step_by_step else None
     small = Why.GAP
     while at < latest:
         turn, place, others = _whose_turn(running, at)
@@ -216,7 +254,7 @@ def forecast(line: LineState, rounds: Sequence[RoundAhead], now: Now) -> list[Fo
             turn.leaves(place, at, small)
             last_turn += 1.0
             turn.turn = last_turn
-            line = handed_over(line, turn.state, then)
+            at, line = turn.goes_on(handed_over(line, turn.state, then), at, undisturbed_until or at)
         elif isinstance(decision, Wait) and decision.until is not None:
             why = decision.why
             if why in _SMALL:

@@ -1,6 +1,7 @@
 """What a text waits for, and moments and lengths of time, in the words the clerk reads."""
 
 from datetime import datetime, timedelta
+from functools import lru_cache
 
 from gentle_ledger.core.pace.civil import local, zone_named
 from gentle_ledger.core.pace.decide import Pace, Why
@@ -95,8 +96,29 @@ def place_of_zone(zone: str) -> str:
 
 def iso_said(at: float, office: str) -> str:
     """A moment as it stands in a file: ISO 8601 with the offset of a zone, in whole seconds where it has no others."""
+    slot = _slot(office, int(at // _SLOT))
+    within = at - slot[1]
+    if slot[0] and within == int(within):
+        minute, second = divmod(int(within), 60)
+        return f"{slot[0]}{slot[2] + minute:02}:{second:02}{slot[3]}"
     found: datetime = local(round(at, 3), zone_named(office))
     return found.isoformat(timespec="milliseconds" if found.microsecond else "seconds")
+
+
+_SLOT = 900
+
+
+@lru_cache(maxsize=4096)
+def _slot(office: str, number: int) -> tuple[str, float, int, str]:
+    """A quarter of an hour as its moments are written: day and hour, its first instant and minute, and the offset.
+
+    Day and hour are blank where its moments are not written alike, as where the clocks change within it.
+    """
+    start, zone = float(number * _SLOT), zone_named(office)
+    first, last = local(start, zone), local(start + _SLOT - 1, zone)
+    alike = first.utcoffset() == last.utcoffset() and first.second == 0 and first.hour == last.hour
+    written = first.isoformat(timespec="seconds")
+    return (written[:14] if alike else ""), start, first.minute, written[19:]
 
 
 def day_said(at: float, office: str) -> str:

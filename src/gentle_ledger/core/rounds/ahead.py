@@ -122,6 +122,7 @@ def run_ahead(
 def ahead_as_csv(computed: Computed, ahead: Ahead) -> str:
     """RFC 4180, one line a row under COLUMNS; the moments have the offset of the recipient's zone."""
     times = OwnTimes(computed.composer.evaluation, computed.composer.recipe)
+    known = {turn.row: turn.state.zones for turn in ahead.turns}
     by_row, office = ahead.by_row, ahead.pace.office
     words = {why: said(why, ahead.pace) for why in {planned.why for planned in by_row.values()} if why}
     out = io.StringIO(newline="")
@@ -129,7 +130,7 @@ def ahead_as_csv(computed: Computed, ahead: Ahead) -> str:
     writer.writerow(COLUMNS)
     for row, mark in enumerate(computed.marks):
         number = computed.numbers[row].e164
-        found = times.zones(row, number) if number else ()
+        found = (known.get(row) or times.zones(row, number)) if number else ()
         zones = () if isinstance(found, Reason) else found
         planned = by_row.get(computed.lead(row)) if mark is PlanMark.READY else None
         at, why = "", computed.reason(row)

@@ -4,6 +4,7 @@ from collections.abc import Collection
 from dataclasses import dataclass
 
 from gentle_ledger.core.cells.reasons import Reason
+from gentle_ledger.core.cells.zones import zones_of
 from gentle_ledger.core.columns.own_times import OwnTimes
 from gentle_ledger.core.pace.decide import RowState
 from gentle_ledger.core.recipe.model import Recipe
@@ -34,5 +35,18 @@ def turns_of(computed: Computed, recipe: Recipe, office: str, rows: Collection[i
     times = OwnTimes(computed.composer.evaluation, recipe)
     ready = [row for row in computed.ready if rows is None or row in rows]
     ordered = times.in_order(ready, {row: computed.numbers[row].e164 for row in ready})
+    if times.at is None and times.zone is None:
+        # Most rounds: then all that is told of a row is where its number is.
+        states: dict[tuple[str, ...], RowState] = {}
+        turns = []
+        for row in ordered:
+            zones = zones_of(computed.numbers[row].e164)
+            state = states.get(zones)
+            if state is None:
+                told = times.state(row, computed.numbers[row].e164, office)
+                state = states[zones] = RowState() if isinstance(told, Reason) else told
+            if state.zones or not times.by_recipient:
+                turns.append(RowTurn(row, state))
+        return turns
     found = ((row, times.state(row, computed.numbers[row].e164, office)) for row in ordered)
     return [RowTurn(row, state, times.timed(row)) for row, state in found if not isinstance(state, Reason)]
