@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from gentle_ledger.core.cells.errors import RecipeError
 from gentle_ledger.core.pace.decide import (
     ANY_ROW,
     LineState,
@@ -21,6 +22,9 @@ from gentle_ledger.core.pace.decide import (
 )
 from gentle_ledger.core.pace.forecast import RoundAhead, forecast, last_leaves
 from gentle_ledger.core.pace.why import lasting
+from gentle_ledger.core.recipe.kept import kept_recipe, salvaged
+from gentle_ledger.core.recipe.model import HoursSettings
+from gentle_ledger.core.recipe.toml import recipe_from_toml, recipe_to_toml
 
 PACE = Pace(12, 4)
 
@@ -134,3 +138,38 @@ def test_what_so_many_texts_take_is_what_running_all_of_them_ahead_says(line, ev
 )
 def test_a_length_of_time_as_it_is_said(seconds, said):
     assert lasting(seconds) == said
+
+
+PACES = [
+    # what stands under [pace], what is told of it, or the setting it becomes
+    ("start = 2026-12-01T09:00:00Z", "leave the offset out"),
+    ("start = 2026-12-01", "a day with a time, such as 2026-12-01T09:00:00"),
+    ("start = 1795521960", "a day with a time"),
+    ("per_day = [0]", "greater than or equal to 1"),
+    ("after = 5\nrest = 0", "say how long it is"),
+    ("late = 5", 'say with "at" which column has it'),
+    ('[pace.hours]\nfrom = "17:00"\nto = "09:00"', "never come"),
+    ('[pace.hours]\nfrom = "09:00"\nto = "09:00"', "never come"),
+    ('[pace.hours]\nfrom = "25:00"', "hours and minutes, such as 09:00"),
+    ("[pace.hours]\ndays = []", "at least 1 item"),
+    ('[pace.hours]\nholidays = "CA-XX"', 'no public holidays are known for "CA-XX"'),
+    ("per_day = 300", {"per_day": (300,)}),
+    ("start = 2026-12-01T09:00:00", {"start": datetime.fromisoformat("2026-12-01T09:00:00")}),
+    ("[pace.hours]\nfrom = 09:00:00", {"hours": HoursSettings()}),
+    ('[pace.hours]\nto = "24:00"', {"hours": HoursSettings(closes="24:00")}),
+    ('[pace.hours]\ndays = ["Fri", "Mon"]', {"hours": HoursSettings(days=["Mon", "Fri"])}),
+]
+
+
+@pytest.mark.parametrize(("written", "told"), PACES, ids=[case[0] for case in PACES])
+def test_a_pace_as_it_is_written(written, told):
+    toml = f'wording = "x"\n[pace]\nevery = 12\n{written}'
+    if isinstance(told, str):
+        with pytest.raises(RecipeError) as refused:
+            recipe_from_toml(toml)
+        assert told in refused.value.sentence
+        return
+    recipe = recipe_from_toml(toml)
+    assert {name: getattr(recipe.pace, name) for name in told} == told
+    assert recipe_from_toml(recipe_to_toml(recipe)) == recipe
+    assert salvaged(kept_recipe(recipe)) == (recipe, ())

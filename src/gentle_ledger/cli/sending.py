@@ -12,6 +12,7 @@ import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from pathlib import Path
 
 from gentle_ledger import __version__
 from gentle_ledger.sending.lines import Line, facts_of
@@ -209,5 +210,9 @@ class SenderWatch:
 
 
 def _tell_to_end(process: int) -> None:
+    """Only a sender is told: the number on record may be another program's by now, where the system says what it is."""
+    with contextlib.suppress(OSError):
+        if b"gentle_ledger" not in Path(f"/proc/{process}/cmdline").read_bytes() and Path("/proc/self").exists():
+            return
     with contextlib.suppress(ProcessLookupError, PermissionError):
         os.kill(process, signal.SIGTERM)

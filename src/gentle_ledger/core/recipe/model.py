@@ -219,6 +219,14 @@ def _one_or_more(value: Any) -> Any:
     return (value,) if isinstance(value, int) and not isinstance(value, bool) else value
 
 
+def _with_time(value: Any) -> Any:
+    """A day alone would be its midnight, which nobody means."""
+    timed = isinstance(value, datetime) or (isinstance(value, str) and ":" in value)
+    if not timed:
+        raise ValueError("it is a day with a time, such as 2026-12-01T09:00:00")
+    return value
+
+
 def _office_time(value: datetime) -> datetime:
     if value.tzinfo is not None:
         raise ValueError("it is told by the clocks where the office is: leave the offset out")
@@ -287,7 +295,7 @@ class PaceSettings(_Part):
     per_day: Annotated[tuple[Annotated[int, Field(ge=1, le=1_000_000)], ...], BeforeValidator(_one_or_more)] = Field(
         default=(), max_length=60
     )
-    start: Annotated[datetime, AfterValidator(_office_time)] | None = None
+    start: Annotated[datetime, BeforeValidator(_with_time), AfterValidator(_office_time)] | None = None
     at: ColumnName | None = None
     zone: ColumnName | None = None
     late: float | None = Field(default=None, ge=0, le=366 * 24 * 60, allow_inf_nan=False)
