@@ -8,6 +8,7 @@ import sys
 import tempfile
 from pathlib import Path
 
+import httpx
 from playwright.sync_api import Page, sync_playwright
 
 from tests.servers import answers, free_port, until
@@ -64,6 +65,7 @@ def preparing(page: Page, url: str) -> None:
     page.get_by_text("have no country code").click()
     picture(page, "numbers")
     page.keyboard.press("Escape")
+    pacing(page, url)
     reading(page)
     page.get_by_role("link", name="Rehearse").click()
     page.get_by_role("button", name="Rehearse 52 texts").click()
@@ -76,6 +78,32 @@ def preparing(page: Page, url: str) -> None:
     picture(page, "confirmation")
 
 
+HOURS = {
+    "from": "09:00",
+    "to": "17:00",
+    "days": ["Mon", "Tue", "Wed", "Thu", "Fri"],
+    "where": "recipient",
+    "holidays": "CA-NS",
+}
+
+
+def pacing(page: Page, url: str) -> None:
+    """All that a pace can say, with its forecast; then it says as little as before."""
+    number = httpx.get(f"{url}/api/rounds").json()[0]["id"]
+    plain = httpx.get(f"{url}/api/rounds/{number}").json()["pace"]
+    more = {"after": 10, "rest": 600, "per_day": [20, 25], "order": "-Due", "hours": HOURS}
+    for pace in (plain | more, plain):
+        change = httpx.patch(f"{url}/api/rounds/{number}", json={"pace": pace}, headers={"origin": url})
+        change.raise_for_status()
+        if pace is not plain:
+            page.reload()
+            page.get_by_role("button", name="4 more").click()
+            page.get_by_text("held up most by").wait_for()
+            picture(page, "pace")
+    page.reload()
+    page.get_by_role("button", name="hours, caps and more").wait_for()
+
+
 def reading(page: Page) -> None:
     """The look, with a few texts read already, and all of them in a table."""
     page.keyboard.press("Alt+e")
@@ -85,11 +113,6 @@ def reading(page: Page) -> None:
         page.keyboard.press("Space")
     page.get_by_role("heading", name="Row 25 ").wait_for()
     picture(page, "look")
-    page.keyboard.press("v")
-    page.get_by_role("row").first.wait_for()
-    picture(page, "texts")
-    page.go_back()
-    page.get_by_label("Texts to read").wait_for()
     page.keyboard.press("b")
     page.get_by_label("Rows beside last time").wait_for()
     picture(page, "beside")
@@ -154,7 +177,7 @@ def asked(page: Page, url: str) -> None:
 
 def carriers_of(program: subprocess.Popen) -> list[int]:
     """The carrier that the demo started, by its process number."""
-    found = subprocess.run(["pgrep", "-P", str(program.pid)], capture_output=True, text=True, check=True)
+    found = subprocess.run(["pgrep", "-P", str(program.pid), "-f", "gentle_ledger.cli carrier"], capture_output=True, text=True, check=True)
     return [int(number) for number in found.stdout.split()]
 
 

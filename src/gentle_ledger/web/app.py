@@ -116,7 +116,7 @@ def create_app(
         app.include_router(router)
     app.add_middleware(Guard, hosts=own_hosts(settings.host, settings.port))
     serve_description(app)
-    _serve_client(app)
+    _serve_client(app, settings.zone)
     return app
 
 
@@ -141,7 +141,7 @@ def _operation_name(route: APIRoute) -> str:
     return route.name
 
 
-def _serve_client(app: FastAPI) -> None:
+def _serve_client(app: FastAPI, zone: str) -> None:
     if (CLIENT / "assets").is_dir():
         app.mount("/assets", StaticFiles(directory=CLIENT / "assets"), name="assets")
 
@@ -154,6 +154,6 @@ def _serve_client(app: FastAPI) -> None:
         if not index.is_file():
             return HTMLResponse(_NOT_BUILT, status_code=503)
         nonce = secrets.token_urlsafe(16)
-        text = index.read_text("utf-8").replace("__NONCE__", nonce)
+        text = index.read_text("utf-8").replace("__NONCE__", nonce).replace("__ZONE__", zone)
         headers = {"Content-Security-Policy": content_security_policy(nonce), "Cache-Control": "no-store"}
         return HTMLResponse(text, headers=headers)

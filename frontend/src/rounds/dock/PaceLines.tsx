@@ -197,16 +197,16 @@ function OwnMoments({ desk, columns, onChange }: MomentsProps) {
     <span>
       , each row not before its own{" "}
       <ChoiceValue label="Column of moments" about="Days, or days with a time. A day alone means the start of the hours that day." shown={pace.at ?? ""} value={pace.at ?? ""} choices={columns} onChange={(at) => onChange({ at })} />
+      <Without what="own moments" onPress={() => onChange({ at: null, late: null })} />
       {pace.late === null || pace.late === undefined ? (
         <Add onPress={() => onChange({ late: 120 })}>left out when late</Add>
       ) : (
         <>
-          , left out when late by{" "}
+          left out when late by{" "}
           <NumberValue label="Minutes after its moment" about="A row that could not leave by then is left out instead, with that reason." value={pace.late} least={0} most={527_040} unit="min" onChange={(late) => onChange({ late })} />
           <Without what="being left out" onPress={() => onChange({ late: null })} />
         </>
       )}
-      <Without what="own moments" onPress={() => onChange({ at: null, late: null })} />
     </span>
   );
 }

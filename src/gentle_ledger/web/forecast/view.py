@@ -34,7 +34,8 @@ def forecast_out(here: Context, found: Round, opened: OpenRound) -> ForecastOut:
     with here.database.reading() as session:
         gone = _gone(session, found)
         days_before = _days_before(session, here, now)
-    leaving = run.leaving
+    # A forecast is kept for a while: what was to leave meanwhile is among those that went.
+    leaving = [at for at in run.leaving if at > now or found.stage == Stage.PREPARING]
     planned_days, _ = strip_of(leaving, office, 1)
     gone_days, _ = strip_of(gone, office, 1)
     each = texts_a_stroke([day.texts for day in (*planned_days, *gone_days)])
