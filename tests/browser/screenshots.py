@@ -177,7 +177,9 @@ def asked(page: Page, url: str) -> None:
 
 def carriers_of(program: subprocess.Popen) -> list[int]:
     """The carrier that the demo started, by its process number."""
-    found = subprocess.run(["pgrep", "-P", str(program.pid), "-f", "gentle_ledger.cli carrier"], capture_output=True, text=True, check=True)
+    found = subprocess.run(
+        ["pgrep", "-P", str(program.pid), "-f", "gentle_ledger.cli carrier"], capture_output=True, text=True, check=True
+    )
     return [int(number) for number in found.stdout.split()]
 
 

@@ -88,7 +88,12 @@ class Harbour:
         state = self.sender._state
         with self.database.reading() as session:
             line = LineState(
-                state.last_at, state.draw, state.in_a_row, use_of(session, self.carrier.name, now.civil, OFFICE)
+                state.last_at,
+                state.draw,
+                state.in_a_row,
+                use_of(session, self.carrier.name, now.civil, OFFICE),
+                state.slowed,
+                self.sender._absence.until,
             )
             found = [session.get_one(Round, round_id) for round_id in round_ids]
             going = [states_to_go(session, round_id) for round_id in round_ids]
@@ -257,7 +262,14 @@ def test_a_carrier_that_says_too_fast_fails_no_row_and_slows_the_line(harbour):
     world.begin({"every": 10, "give_or_take": 0}, [AREAS[0]] * 30)
     fast = Unavailable("the carrier asks for fewer texts (429)", too_fast=True)
     world.carrier.answers["+19025550102"] = [fast, fast]
+    world.run("2026-11-26T16:01:00-04:00")
+    assert world.sender._state.slowed > 1
+    slowed = world.sender._state.slowed
+    planned = world.forecast(1)
     world.run()
+    assert {number: round(at, 2) for number, at in world.left[-len(planned) :]} == {
+        number: round(at, 2) for number, at in planned.items()
+    }, f"the forecast counts on its shrinking from {slowed}"
     assert (world.marks(), len(world.carrier.arrived)) == ({"Sent": 30}, 30)
     times = [at for _, at in world.left]
     gaps = [round(b - a, 1) for a, b in pairwise(times)]

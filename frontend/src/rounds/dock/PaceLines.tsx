@@ -174,7 +174,22 @@ function HoursLine({ desk, onChange }: Props) {
         ]}
         onChange={(where) => change({ where: where as Hours["where"] })}
       />{" "}
-      is;{" "}
+      is
+      {hours.where === "recipient" && desk.stage === "preparing" && (
+        <>
+          {" "}
+          by{" "}
+          <ChoiceValue
+            label="The recipient’s time zone"
+            about="A number that can be in several zones must be within the hours in all of them, unless its row names one, such as America/Halifax."
+            shown={desk.pace.zone ?? "the number"}
+            value={desk.pace.zone ?? ""}
+            choices={[{ value: "", name: "the number tells it" }, ...desk.columns.map(({ name }) => ({ value: name, name: `the column ${name}` }))]}
+            onChange={(zone) => onChange({ zone: zone || null })}
+          />
+        </>
+      )}
+      ;{" "}
       <ChoiceValue
         label="Public holidays"
         shown={hours.holidays ? `${kept}’s holidays` : "no holidays"}

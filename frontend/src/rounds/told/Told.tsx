@@ -26,9 +26,10 @@ export function Told() {
     const news = before.current ? newsOf(before.current, now) : [];
     before.current = now;
     for (const { id, title, words } of news) {
-      const sentence = `${title}: ${words}.`;
+      const sentence = words.startsWith("nothing") ? `${title}: ${words}.` : `${title} is ${words}.`;
       if (document.hasFocus()) {
-        notices.done(sentence);
+        // Its own desk says it already.
+        if (location.pathname.split("/")[2] !== String(id)) notices.done(sentence);
       } else {
         setNews(words === "done" ? `✓ ${title}` : `! ${title}`);
         mark(words === "done" ? done : stuck);

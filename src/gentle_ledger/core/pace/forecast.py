@@ -19,6 +19,7 @@ from gentle_ledger.core.pace.decide import (
     Why,
     decide,
     handed_over,
+    sped_up,
 )
 from gentle_ledger.core.pace.waiting import Waiting
 
@@ -153,14 +154,13 @@ class _Running:
     def goes_on(self, line: LineState, at: float, latest: float) -> tuple[float, LineState]:
         """The texts after one that has just left, as long as nothing but the gap comes between them."""
         pace = self.ahead.pace
-        if self._late is not None or line.beside:
+        if self._late is not None or line.beside or line.slowed > 1.0:
             return at, line
         more = _undisturbed(line, pace, at, min(latest, self.waiting.changes(at)))
-        gap, left = pace.gap(0.0) * line.slowed, 0
-        why = Why.SLOWED if line.slowed > 1.0 else Why.GAP
+        gap, left = pace.gap(0.0), 0
         while left < more and (place := self.waiting.first(at + (left + 1) * gap)) is not None:
             left += 1
-            self.leaves(place, at + left * gap, why)
+            self.leaves(place, at + left * gap, Why.GAP)
         if not left:
             return at, line
         use = line.use._replace(of_day=line.use.of_day + left)
@@ -217,8 +217,7 @@ def _undisturbed(line: LineState, pace: Pace, at: float, until: float) -> int:
 
     That is until the first rest, the cap of the day, its end, or the moment `until` at which other texts may leave.
     """
-    gap = pace.gap(0.0) * line.slowed
-    most = (min(until, line.use.ends) - at) / gap - 1.0
+    most = (min(until, line.use.ends) - at) / pace.gap(0.0) - 1.0
     if pace.rests is not None:
         most = min(most, pace.rests[0] - line.in_a_row)
     cap = pace.cap(line.use.days_before)
@@ -254,7 +253,8 @@ def forecast(line: LineState, rounds: Sequence[RoundAhead], now: Now, *, step_by
             turn.leaves(place, at, small)
             last_turn += 1.0
             turn.turn = last_turn
-            at, line = turn.goes_on(handed_over(line, turn.state, then), at, undisturbed_until or at)
+            line = sped_up(handed_over(line, turn.state, then))
+            at, line = turn.goes_on(line, at, undisturbed_until or at)
         elif isinstance(decision, Wait) and decision.until is not None:
             why = decision.why
             if why in _SMALL:
@@ -277,7 +277,7 @@ def forecast(line: LineState, rounds: Sequence[RoundAhead], now: Now, *, step_by
 
 
 def last_leaves(line: LineState, pace: Pace, texts: int, now: Now) -> float | None:
-    """When the last of so many texts leaves that nothing but the line makes wait, in POSIX seconds; None for none.
+    """When the last of so many texts leaves that nothing but the gap makes wait, in POSIX seconds; None for none.
 
     Only of a pace that is `steady`: what makes the first texts wait is run ahead, from then on one leaves a gap.
     """
@@ -286,7 +286,7 @@ def last_leaves(line: LineState, pace: Pace, texts: int, now: Now) -> float | No
         return None
     if texts <= len(leaving):
         return leaving[-1].at
-    return leaving[-1].at + (texts - len(leaving)) * pace.gap(0.0) * line.slowed
+    return leaving[-1].at + (texts - len(leaving)) * pace.gap(0.0)
 
 
 _PAUSED = Planned(None, Why.PAUSED)

@@ -1,0 +1,139 @@
+"""The sender as a process of its own: it outlives the server, ends with Ctrl+C, and goes by what was set."""
+
+import os
+import signal
+import time
+
+import httpx
+import pytest
+
+from gentle_ledger.cli import sending
+from gentle_ledger.cli.sending import Wanted, as_environment, fingerprint_of
+from gentle_ledger.store.serving import is_served, serving, was_ended
+from gentle_ledger.web.settings import Settings, read_settings
+from tests.servers import harbour, until
+
+
+def lives(process):
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    return True
+
+
+def test_it_outlives_a_restart_goes_by_new_settings_and_ends_with_ctrl_c(tmp_path):
+    with (
+        harbour(tmp_path) as office,
+        httpx.Client(base_url=office.url, timeout=20, headers={"origin": office.url}) as http,
+    ):
+        rows = "".join(f"P{i},902-555-01{i:02}\n" for i in range(40))
+        number = http.post("/api/rounds", files={"file": ("a.csv", f"Name,Mobile\n{rows}")}).json()["id"]
+        path = f"/api/rounds/{number}"
+        http.put(f"{path}/wording", json={"wording": "Hello {Name}", "row": 1})
+        http.patch(path, json={"pace": {"every": 0.5, "give_or_take": 0}})
+        http.post(f"{path}/start", json={"seal": http.get(f"{path}/confirmation").json()["seal"]})
+        until(office.arrived, "the first text")
+        first = office.sender()
+        office.program.process.send_signal(signal.SIGTERM)
+        office.program.process.wait(20)
+        there = len(office.arrived())
+        until(lambda: len(office.arrived()) >= there + 2, "texts without a server")
+        office.start()
+        assert office.sender() == first, "the same one goes on"
+        # Other settings: the sender of the old ones gives way to one of the new ones.
+        office.program.process.send_signal(signal.SIGTERM)
+        office.program.process.wait(20)
+        office.env = lambda env=office.env: env() | {"GENTLE_LEDGER_CARRIER_TIMEOUT": "2"}
+        office.start()
+        second = until(lambda: (now := office.sender()) not in {None, first} and now, "a sender of the new settings")
+        assert not lives(first)
+        there = len(office.arrived())
+        until(lambda: len(office.arrived()) > there, "texts by the new one")
+        office.program.end()
+        until(lambda: not lives(second), "the end of the sender")
+        assert office.sender() is None
+        arrived = office.arrived()
+        assert len(arrived) == len(set(arrived)), "and nothing went twice"
+
+
+@pytest.fixture
+def clock(monkeypatch):
+    now = [100.0]
+    monkeypatch.setattr(time, "monotonic", lambda: now[0])
+    return now
+
+
+CASES = [
+    # served, ended by somebody, idle, sends; whether it is still wanted after a minute and a half, why
+    (True, False, True, True, True, "the interface is served"),
+    (False, False, False, True, True, "the server died in the middle of a round"),
+    (False, False, True, True, False, "the server died, and there is nothing to do"),
+    (False, True, False, True, False, "the server was ended and did not come back"),
+]
+
+
+@pytest.mark.parametrize(("served", "ended", "idle", "sends", "wanted", "why"), CASES, ids=[case[5] for case in CASES])
+def test_a_sender_is_wanted(tmp_path, clock, served, ended, idle, sends, wanted, why):
+    settings = Settings(data=tmp_path / "l.sqlite3")
+    if ended:
+        with serving(settings.data):
+            pass
+    found = Wanted(settings)
+
+    def look():
+        assert found(sends, idle), "at first it is, whatever is"
+        clock[0] += sending.ALONE - 1
+        assert found(sends, idle), "a restart takes a while"
+        clock[0] += 30
+        return found(sends, idle)
+
+    if served:
+        with serving(settings.data):
+            assert is_served(settings.data)
+            assert look() == wanted
+    else:
+        assert look() == wanted
+    assert was_ended(settings.data) == (ended or served)
+
+
+def test_one_that_stands_by_ends_with_the_server_that_started_it(tmp_path, monkeypatch):
+    found = Wanted(Settings(data=tmp_path / "l.sqlite3"))
+    assert found(False, True)
+    monkeypatch.setattr(os, "getppid", lambda: 1)
+    assert not found(False, True)
+    assert found(True, True), "and the one that sends goes on"
+
+
+def test_a_sender_is_given_the_settings_of_its_server(tmp_path, monkeypatch):
+    given = Settings(data=tmp_path / "l.sqlite3", prices={"US": "0.05"}, price_per_part="0.04", zone="America/Halifax")
+    for name, value in as_environment(given).items():
+        monkeypatch.setenv(name, value)
+    assert read_settings() == given
+    assert fingerprint_of(given) == fingerprint_of(read_settings())
+    assert fingerprint_of(given) == fingerprint_of(given.model_copy(update={"port": 1})), (
+        "who is served where is no matter"
+    )
+    assert fingerprint_of(given) != fingerprint_of(given.model_copy(update={"sender": "Other"}))
+
+
+def test_no_other_program_is_told_to_end(monkeypatch):
+    told = []
+    monkeypatch.setattr(os, "kill", lambda process, number: told.append(process))
+    monkeypatch.setattr(sending, "Path", lambda path: _Says(b"something else"))
+    sending._tell_to_end(12)
+    assert told == []
+    monkeypatch.setattr(sending, "Path", lambda path: _Says(b"python -m gentle_ledger.cli sender"))
+    sending._tell_to_end(12)
+    assert told == [12]
+
+
+class _Says:
+    def __init__(self, said):
+        self.said = said
+
+    def read_bytes(self):
+        return self.said
+
+    def exists(self):
+        return True
