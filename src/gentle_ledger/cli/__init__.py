@@ -1,4 +1,4 @@
-"""The commands: serve, sender, demo, carrier, compute, openapi."""
+"""The commands: serve, sender, demo, carrier, compute, plan, openapi."""
 
 from gentle_ledger.cli.main import main
 

@@ -103,6 +103,12 @@ def _next_moment(session: Session, round_id: int, now: datetime) -> float:
     return _NEVER if found is None else found.timestamp()
 
 
+def first_in_order(session: Session, round_id: int) -> Message | None:
+    """The first text of a round that is to go, whatever it waits for."""
+    wanted = select(Message).where(Message.round_id == round_id, *_TO_GO)
+    return session.scalars(wanted.order_by(Message.place).limit(1)).first()
+
+
 def next_change(session: Session, round_id: int, pace: Pace, civil: float) -> float:
     """When another text of a round may leave than now, or none, at the earliest, in POSIX seconds."""
     if pace.start is not None and civil < pace.start:

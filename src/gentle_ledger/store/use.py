@@ -15,16 +15,23 @@ MOST_DAYS = 60
 """Earlier days of use that are counted: no cap tells more days apart."""
 
 
-def use_of(session: Session, sending_number: str, civil: float, office: str) -> Use:
+def use_of(session: Session, sending_number: str, civil: float, office: str, days: int | None = None) -> Use:
     """The use of a sending number, whichever line has it, as it is at a moment (POSIX seconds).
 
     A hand-over counts as soon as it is begun, whatever became of it, unless the carrier said that it did not take it.
+    `days` are those of `days_before`, for who has counted them already.
     """
-    zone = zone_named(office)
-    ends = day_ends(civil, zone)
+    ends = day_ends(civil, zone_named(office))
     begins = _begins(civil, office)
-    lines = list(session.scalars(select(LineRecord.id).where(LineRecord.name == sending_number)))
-    identities = list(session.scalars(select(LineRecord.identity).where(LineRecord.name == sending_number)))
+    lines, identities = _lines(session, sending_number)
+    of_day = _of_day(session, lines, identities, begins, datetime.fromtimestamp(ends, UTC))
+    return Use(ends, of_day, days_before(session, sending_number, civil, office) if days is None else days)
+
+
+def days_before(session: Session, sending_number: str, civil: float, office: str) -> int:
+    """The civil days before that of a moment on which a sending number was in use, `MOST_DAYS` at most."""
+    zone, begins = zone_named(office), _begins(civil, office)
+    lines, identities = _lines(session, sending_number)
     days, since = 0, datetime.fromtimestamp(0, UTC)
     while days < MOST_DAYS:
         first = _first_since(session, lines, identities, since)
@@ -32,7 +39,12 @@ def use_of(session: Session, sending_number: str, civil: float, office: str) -> 
             break
         days += 1
         since = datetime.fromtimestamp(day_ends(first.timestamp(), zone), UTC)
-    return Use(ends, _of_day(session, lines, identities, begins, datetime.fromtimestamp(ends, UTC)), days)
+    return days
+
+
+def _lines(session: Session, sending_number: str) -> tuple[list[int], list[str]]:
+    found = session.execute(select(LineRecord.id, LineRecord.identity).where(LineRecord.name == sending_number)).all()
+    return [each.id for each in found], [each.identity for each in found]
 
 
 def _begins(civil: float, office: str) -> datetime:

@@ -76,7 +76,7 @@ function spoken({ tally }: LiveTally): string {
 
 function next({ tally }: LiveTally, seconds: number | null) {
   const row = tally.next ? `row ${figure(tally.next.row)}${tally.next.label ? `, ${tally.next.label}` : ""}` : "";
-  if (tally.stage === "paused") return tally.note ? `Paused by the program: ${tally.note}.` : `Paused before ${row}.`;
+  if (tally.stage === "paused") return tally.note ? `Paused by the program: ${tally.note}.` : `Paused${row && ` before ${row}`}.`;
   if (tally.stage === "finished") return "Done.";
   if (tally.stage === "stopped") return `Stopped. ${counted(tally.may_take_up, "text")} did not go.`;
   if (tally.sender === "nowhere") return "Nothing leaves at present: no sender runs for this ledger.";

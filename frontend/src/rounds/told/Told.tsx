@@ -26,7 +26,7 @@ export function Told() {
     const news = before.current ? newsOf(before.current, now) : [];
     before.current = now;
     for (const { id, title, words } of news) {
-      const sentence = words.startsWith("nothing") ? `${title}: ${words}.` : `${title} is ${words}.`;
+      const sentence = `${title} is ${words}.`;
       if (document.hasFocus()) {
         // Its own desk says it already.
         if (location.pathname.split("/")[2] !== String(id)) notices.done(sentence);

@@ -4,9 +4,6 @@ import type { RoundInList } from "../../api/client.ts";
 
 export type Told = { id: number; title: string; words: string };
 
-/** Whether nothing of it leaves until somebody, or the carrier, does something. */
-const stuck = (round: RoundInList): boolean => round.stage === "sending" && (round.says.startsWith("waiting: ") || round.says.startsWith("nothing leaves"));
-
 /** What changed between two looks at the list that whoever is elsewhere should hear of. */
 export function newsOf(before: RoundInList[], now: RoundInList[]): Told[] {
   const then = new Map(before.map((round) => [round.id, round]));
@@ -16,8 +13,7 @@ export function newsOf(before: RoundInList[], now: RoundInList[]): Told[] {
     if (!was) continue;
     const say = (words: string) => found.push({ id: round.id, title: round.title, words });
     if (was.stage === "sending" && round.stage === "finished") say("done");
-    else if (was.stage === "sending" && round.stage === "paused" && round.says.startsWith("paused by the program")) say(round.says);
-    else if (stuck(round) && !stuck(was)) say(round.says);
+    else if (["paused by itself", "stuck"].includes(round.under_way ?? "") && was.under_way !== round.under_way) say(round.says);
   }
   return found;
 }

@@ -3,6 +3,7 @@
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
+from datetime import date
 
 from gentle_ledger.app.counting.forecasting import RunAhead
 
@@ -17,6 +18,17 @@ class RunsAhead:
     def __init__(self) -> None:
         self._guard = threading.Lock()
         self._kept: OrderedDict[int, tuple[Hashable, float, RunAhead]] = OrderedDict()
+        self._days: dict[tuple[str, date], int] = {}
+
+    def days_of_use(self, number: str, day: date, count: Callable[[], int]) -> int:
+        """On how many days before a civil day a sending number was in use: counted once a day."""
+        with self._guard:
+            known = self._days.get((number, day))
+        if known is None:
+            known = count()
+            with self._guard:
+                self._days = {(number, day): known}
+        return known
 
     def kept(self, round_id: int, key: Hashable, now: float, make: Callable[[], RunAhead]) -> RunAhead:
         """That of a round, made anew where the key is another, or the last one too old at `now` (POSIX seconds)."""

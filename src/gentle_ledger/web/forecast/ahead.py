@@ -7,7 +7,8 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.app.counting.forecasting import LookAhead, RunAhead, packed
 from gentle_ledger.app.open_rounds import OpenRound
-from gentle_ledger.core.pace.decide import LineState, Now, RowState
+from gentle_ledger.core.pace.civil import zone_named
+from gentle_ledger.core.pace.decide import LineState, Now, RowState, day_of
 from gentle_ledger.core.pace.forecast import RoundAhead, forecast
 from gentle_ledger.core.pace.why import said
 from gentle_ledger.core.rounds.stages import Stage
@@ -15,20 +16,22 @@ from gentle_ledger.store.lines import kept_away, line_in_use
 from gentle_ledger.store.models import LineRecord, Round
 from gentle_ledger.store.rounds import pace_of
 from gentle_ledger.store.turns import states_to_go
-from gentle_ledger.store.use import use_of
+from gentle_ledger.store.use import days_before, use_of
 from gentle_ledger.web.context import Context
 
 
-def line_state(session: Session, record: LineRecord | None, now: Now, office: str) -> LineState:
+def line_state(here: Context, session: Session, record: LineRecord | None, now: Now) -> LineState:
     """A line as the pace looks at it, told by civil time: the clock of whoever sends is its own."""
     if record is None:
         return LineState()
-    last, away = record.last_hand_over_at, kept_away(record)
+    last, away, office = record.last_hand_over_at, kept_away(record), here.settings.zone
+    name, today = record.name, day_of(now.civil, zone_named(office))
+    days = here.forecasts.days_of_use(name, today, lambda: days_before(session, name, now.civil, office))
     return LineState(
         last_at=min(last.timestamp(), now.civil) if last else None,
         draw=record.draw,
         in_a_row=record.in_a_row,
-        use=use_of(session, record.name, now.civil, office),
+        use=use_of(session, name, now.civil, office, days),
         slowed=record.slowed,
         not_before=away.until.timestamp() if away else None,
     )
@@ -64,17 +67,18 @@ def run_ahead_now(
     office = here.settings.zone
     with here.database.reading() as session:
         if opened is None or found.stage != Stage.PREPARING:
-            return run_texts_ahead(session, found, states_to_go(session, found.id), now, office)
-        line = line_state(session, line_in_use(session), now, office)
+            return run_texts_ahead(here, session, found, states_to_go(session, found.id), now)
+        line = line_state(here, session, line_in_use(session), now)
         beside = rounds_beside(session, office, found.id)
     return here.counting.answer(opened, LookAhead(office, line, beside, now, chosen))
 
 
 def run_texts_ahead(
-    session: Session, found: Round, going: Sequence[tuple[int, RowState]], now: Now, office: str
+    here: Context, session: Session, found: Round, going: Sequence[tuple[int, RowState]], now: Now
 ) -> RunAhead:
     """Texts of a started round run ahead, by their rows (from 1), in the order in which they leave."""
-    pace, line = pace_of(found, office), line_state(session, line_in_use(session), now, office)
+    office = here.settings.zone
+    pace, line = pace_of(found, office), line_state(here, session, line_in_use(session), now)
     mine = RoundAhead(pace, [state for _, state in going], found.turn, found.stage == Stage.PAUSED)
     run = forecast(line, [*rounds_beside(session, office, found.id), mine], now)[-1]
     why = run.held_up_by

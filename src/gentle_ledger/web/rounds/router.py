@@ -25,7 +25,7 @@ from gentle_ledger.web.places import fields_out, wording_problems
 from gentle_ledger.web.rounds.schemas import Changes, Desk, Progress, RoundInList, VersionOut, WordingIn, WordingOut
 from gentle_ledger.web.rounds.view import change_out, changed_desk, get_desk, newest_desk, round_in_list, wording_at
 from gentle_ledger.web.rows.view import planned_slip
-from gentle_ledger.web.sending.view import standing_said
+from gentle_ledger.web.sending.view import under_way
 
 router = APIRouter(prefix="/api/rounds", tags=["rounds"])
 
@@ -37,7 +37,7 @@ def rounds(here: Here) -> list[RoundInList]:
     """All rounds, the newest first."""
     with here.database.reading() as session:
         return [
-            round_in_list(found, counts, *standing_said(here, session, found)) for found, counts in list_rounds(session)
+            round_in_list(found, counts, *under_way(here, session, found)) for found, counts in list_rounds(session)
         ]
 
 

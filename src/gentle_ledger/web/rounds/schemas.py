@@ -1,6 +1,7 @@
 """What the browser gets and sends about a round as a whole."""
 
 from datetime import date, datetime
+from enum import StrEnum
 from typing import Literal
 
 from pydantic import BaseModel, Field
@@ -15,6 +16,17 @@ from gentle_ledger.web.rows.schemas import SlipOut
 from gentle_ledger.web.schemas import Counts, FieldOut, PlaceOut
 
 
+class UnderWay(StrEnum):
+    """What a round that is under way is doing. Stuck: nothing leaves until somebody else does something."""
+
+    SENDING = "sending"
+    WAITING = "waiting"
+    SCHEDULED = "scheduled"
+    STUCK = "stuck"
+    PAUSED = "paused"
+    PAUSED_ITSELF = "paused by itself"
+
+
 class RoundInList(BaseModel):
     id: int
     title: str
@@ -22,6 +34,7 @@ class RoundInList(BaseModel):
     file_name: str
     rows: int
     counts: list[Counts]
+    under_way: UnderWay | None = Field(description="What a round that is under way is doing; null for any other.")
     says: str = Field(description="Where it stands in words: until when it waits, for what, why it is paused.")
     strokes: str = Field(description="A small tally of a round that is under way; blank for any other.")
     created_at: datetime

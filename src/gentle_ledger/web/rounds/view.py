@@ -40,6 +40,7 @@ from gentle_ledger.web.rounds.schemas import (
     FindingOut,
     RoundInList,
     RuleOut,
+    UnderWay,
     WordingOfRound,
 )
 from gentle_ledger.web.schemas import Counts
@@ -209,8 +210,10 @@ def desk(
     )
 
 
-def round_in_list(found: Round, counts: dict[Mark, int], says: str = "", strokes: str = "") -> RoundInList:
-    """A round as a line of the list; what it says, and its strokes, are of one that is under way."""
+def round_in_list(
+    found: Round, counts: dict[Mark, int], doing: UnderWay | None = None, says: str = "", strokes: str = ""
+) -> RoundInList:
+    """A round as a line of the list; what it is doing, in words, too, and its strokes, are of one that is under way."""
     return RoundInList(
         id=found.id,
         title=recipe_of(found).title,
@@ -218,6 +221,7 @@ def round_in_list(found: Round, counts: dict[Mark, int], says: str = "", strokes
         file_name=found.file_name,
         rows=found.row_count,
         counts=counts_out(counts),
+        under_way=doing,
         says=says,
         strokes=strokes,
         created_at=found.created_at,

@@ -38,11 +38,12 @@ from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rehearsals import rehearsal_of
 from gentle_ledger.store.rounds import pace_of, round_of
 from gentle_ledger.store.senders import last_sender, somebody_sends
-from gentle_ledger.store.turns import next_texts, state_of
+from gentle_ledger.store.turns import first_in_order, next_texts, state_of
 from gentle_ledger.web.context import Context
 from gentle_ledger.web.forecast.ahead import line_state, run_ahead_now, run_ahead_of, run_texts_ahead
 from gentle_ledger.web.forecast.view import leaving_out
 from gentle_ledger.web.rehearsal.view import rehearsed_then
+from gentle_ledger.web.rounds.schemas import UnderWay
 from gentle_ledger.web.rounds.view import counts_out, estimate
 from gentle_ledger.web.rows.view import planned_slip, sent_slip
 from gentle_ledger.web.schemas import NextOut
@@ -115,15 +116,14 @@ def _coming(context: Context, session: Session, found: Round, now: Now) -> _Comi
     texts = next_texts(session, found.id, pace, now.civil)
     if not texts.any_left:
         return _Coming()
-    sending = found.stage == Stage.SENDING
-    run = run_ahead_of(context, found, None) if sending else None
+    run = run_ahead_of(context, found, None) if found.stage == Stage.SENDING else None
     last = max(run.leaving, default=None) if run else None
     begins = pace.start if pace.start is not None and now.civil < pace.start else None
-    line = line_state(session, line_in_use(session), now, office)
+    if run is None:
+        return _Coming(texts.first or first_in_order(session, found.id))
+    line = line_state(context, session, line_in_use(session), now)
     slowed = _slowed_said(line, pace)
     if texts.first is not None and begins is None:
-        if not sending:
-            return _Coming(texts.first)
         decision = decide(line, RoundState(pace), state_of(texts.first), now)
         if not isinstance(decision, Wait) or decision.until is None:
             return _Coming(texts.first, 0.0, last=last and max(last, now.civil))
@@ -134,7 +134,7 @@ def _coming(context: Context, session: Session, found: Round, now: Now) -> _Comi
     else:
         waits = (begins, Why.START) if begins is not None else texts.frees
     scheduled = None if begins is None else moment_said(begins, now.civil, office)
-    if waits is None or run is None:
+    if waits is None:
         return _Coming(None, last=last, scheduled=scheduled)
     # What ends one wait may begin another, as midnight does where the hours are closed: the forecast has the end.
     at, row = _first_planned(run, waits[0]) or (waits[0], None)
@@ -216,26 +216,28 @@ _SMALL = 60
 """Strokes of a small tally."""
 
 
-def standing_said(context: Context, session: Session, found: Round) -> tuple[str, str]:
-    """Where a round that is under way stands, in words, and a small tally of it; both blank for any other."""
+def under_way(context: Context, session: Session, found: Round) -> tuple[UnderWay | None, str, str]:
+    """Where a round that is under way stands, also in words, and a small tally of it; nothing of any other."""
     if found.stage not in {Stage.SENDING, Stage.PAUSED}:
-        return "", ""
+        return None, "", ""
     now = context.moment()
     strokes, _ = strokes_of(marks_in_order(session, found.id), _SMALL)
     if found.stage == Stage.PAUSED:
-        return (f"paused by the program: {found.note}" if found.note else "paused by hand"), strokes
+        if found.note:
+            return UnderWay.PAUSED_ITSELF, f"paused by the program: {found.note}", strokes
+        return UnderWay.PAUSED, "paused by hand", strokes
     coming, away = _coming(context, session, found, now), absence_of(context, session, now.civil)
     if coming.scheduled:
-        return f"scheduled for {coming.scheduled}", strokes
+        return UnderWay.SCHEDULED, f"scheduled for {coming.scheduled}", strokes
     if away:
-        return f"waiting: {away.reason}", strokes
+        return UnderWay.STUCK, f"waiting: {away.reason}", strokes
     if not somebody_sends(context.database.path):
-        return "nothing leaves: no sender runs", strokes
+        return UnderWay.STUCK, "waiting: no sender runs", strokes
     if coming.waits and coming.seconds is not None:
         on = moment_said(now.civil + coming.seconds, now.civil, context.settings.zone)
-        return f"waiting until {on}", strokes
+        return UnderWay.WAITING, f"waiting until {on}", strokes
     last = "" if coming.last is None else moment_said(coming.last, now.civil, context.settings.zone)
-    return f"sending; the last one leaves {last}" if last else "sending", strokes
+    return UnderWay.SENDING, f"sending; the last one leaves {last}" if last else "sending", strokes
 
 
 def confirmation(context: Context, state: OpenRound, rows: list[RowNumber] | None) -> Confirmation:
@@ -309,7 +311,7 @@ def later_confirmation(
     sums = estimate(context, state.recipe, len(going), parts_of(going))
     moment = context.moment()
     states = [(message.row, state_of(message)) for message in sorted(going, key=lambda message: message.place)]
-    run = run_texts_ahead(session, found, states, moment, context.settings.zone)
+    run = run_texts_ahead(context, session, found, states, moment)
     picks = {} if not going else {going[0].row: "The first", max(going, key=lambda m: len(m.text)).row: "The longest"}
     shown = [(picks[message.row], message) for message in going if message.row in picks]
     return Confirmation(
