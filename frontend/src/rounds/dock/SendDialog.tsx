@@ -145,7 +145,7 @@ export default function SendDialog({ roundId, rows, later = false, onClose, onRe
           Cancel
         </Button>
         <ConfirmButton disabled={!c || !current || c.texts === 0 || busy} onClick={() => void start()}>
-          {c ? `${verb} ${counted(c.texts, what)}${c.ahead.scheduled || c.ahead.begins ? "" : " now"}` : "Send"}
+          {c ? `${verb} ${counted(c.texts, what)}${c.ahead.scheduled ? "" : " now"}` : "Send"}
         </ConfirmButton>
       </div>
     </Dialog>
