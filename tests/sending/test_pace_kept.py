@@ -295,11 +295,17 @@ def test_a_row_that_missed_its_moment_is_left_out_and_can_be_taken_up(harbour):
         assert session.query(Round).one().stage == Stage.FINISHED
 
 
-def test_an_absence_outside_the_hours_pauses_nothing(harbour):
+@pytest.mark.parametrize("perhaps_taken", [False, True])
+def test_an_absence_outside_the_hours_pauses_nothing(harbour, perhaps_taken):
     """The carrier is away as the hours close; by the morning it is back, and the round goes on by itself."""
     world = harbour("2026-11-26T16:58:00-04:00")
     world.begin({"every": 60, "give_or_take": 0, "hours": WORKING}, [AREAS[0]] * 4)
-    world.carrier.answers = {f"+1902555010{n}": [Unavailable("trouble")] * 40 for n in range(1, 4)}
+    world.carrier.answers = {
+        f"+1902555010{n}": [Unavailable("trouble", perhaps_taken=perhaps_taken)] * 40 for n in range(1, 4)
+    }
+    world.run("2026-11-26T23:00:00-04:00")
+    decision = world.sender.act()
+    assert decision.until > world.clock.passed + 9 * 3600, "nothing to look at until the hours open"
     world.run("2026-11-27T08:59:00-04:00")
     world.carrier.answers = {}
     world.run("2026-11-27T09:30:00-04:00")

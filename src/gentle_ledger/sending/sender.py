@@ -198,7 +198,7 @@ class Sender:
 
     def _rest(self, seen: ToDo, asking: tuple[float, int] | None, now: Now) -> Wait | None:
         """When there is something to do again."""
-        waits = [(self._questions[i].settled, Why.SETTLING) for turn in seen.sending for i in turn.uncertain]
+        waits = [(self._questions[i].settled, Why.SETTLING) for turn in seen.sending for i in turn.unsettled]
         waits += [(asking[0], Why.SETTLING)] if asking else []
         for turn in seen.sending:
             if frees := turn.frees(now.civil):
@@ -243,7 +243,7 @@ class Sender:
         for gone in self._alike.keys() - {turn.round.id for turn in seen.sending}:
             del self._alike[gone]
         # A text whose first try is not settled is waited for as well.
-        ready = {turn.round.id for turn in seen.sending if turn.ready(now.civil) or turn.uncertain}
+        ready = {turn.round.id for turn in seen.sending if turn.ready(now.civil) or turn.unsettled}
         for gone in self._ready_since.keys() - ready:
             del self._ready_since[gone]
         for new in ready - self._ready_since.keys():

@@ -23,14 +23,14 @@ class Turn:
     Attributes:
         round, pace: itself, and its pace.
         texts: its next text that may leave, or when there is one.
-        uncertain: the texts that are to go again and whose first try is not settled.
+        unsettled: the texts that are to go again, and whose first try is not settled yet.
         missed: those whose own moment is too long over.
     """
 
     round: Round
     pace: Pace
     texts: NextTexts
-    uncertain: list[int]
+    unsettled: list[int]
     missed: list[Message]
 
     def ready(self, civil: float) -> bool:
@@ -69,10 +69,9 @@ def to_do(session: Session, settled: Callable[[int], bool], civil: float, office
     wanted = select(Round).where(Round.stage == Stage.SENDING).order_by(Round.turn, Round.id)
     for found in session.scalars(wanted):
         pace = pace_of(found, office)
-        uncertain = uncertain_to_go(session, found.id)
-        waiting = [message_id for message_id in uncertain if not settled(message_id)]
-        texts = next_texts(session, found.id, pace, civil, waiting)
-        sending.append(Turn(found, pace, texts, uncertain, missed(session, found.id, pace, civil)))
+        unsettled = [message_id for message_id in uncertain_to_go(session, found.id) if not settled(message_id)]
+        texts = next_texts(session, found.id, pace, civil, unsettled)
+        sending.append(Turn(found, pace, texts, unsettled, missed(session, found.id, pace, civil)))
     return ToDo(
         going=with_mark(session, Mark.GOING),
         unsure=with_mark(session, Mark.UNSURE),
