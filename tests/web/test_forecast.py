@@ -159,3 +159,20 @@ def test_holidays_can_be_chosen_by_the_names_of_their_places(office):
     assert places[0] == {"code": "CA", "name": "the whole country"}
     bad = {"pace": {"every": 60, "hours": HOURS | {"holidays": "CA-XX"}}}
     assert "no public holidays are known" in office.call("PATCH", f"/api/rounds/{number}", 422, json=bad)["detail"]
+
+
+def test_chosen_rows_leave_by_a_forecast_of_their_own_and_later_ones_among_those_that_go_already(office):
+    number = prepared(office, {"order": "-Due", "start": "2026-11-25T10:00:00"})
+    chosen = office.call("POST", f"/api/rounds/{number}/chosen", json={"rows": [1, 2]})
+    assert (chosen["texts"], chosen["ahead"]["begins"], chosen["ahead"]["last"]) == (
+        2,
+        "tomorrow 10:00",
+        "tomorrow 10:01",
+    )
+    seal = office.call("POST", f"/api/rounds/{number}/confirmation", json={"rows": [1, 3, 5]})["seal"]
+    office.call("POST", f"/api/rounds/{number}/start", json={"seal": seal, "rows": [1, 3, 5]})
+    # By Due, largest first: 5, 3 and 1 go already; 4 leaves between 5 and 3, and 2 between 3 and 1.
+    later = office.call("POST", f"/api/rounds/{number}/chosen", json={"rows": [2, 4]})
+    assert (later["texts"], later["ahead"]["begins"], later["ahead"]["last"]) == (2, "tomorrow 10:01", "tomorrow 10:03")
+    confirmed = office.call("POST", f"/api/rounds/{number}/confirmation", json={"rows": [2, 4]})
+    assert confirmed["ahead"] == later["ahead"]

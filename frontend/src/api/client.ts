@@ -7,6 +7,7 @@ export type ColumnOut = Schemas["ColumnOut"];
 export type Role = Schemas["Role"];
 export type RowOut = Schemas["RowOut"];
 export type Rows = Schemas["Rows"];
+export type ChosenSum = Schemas["ChosenSum"];
 export type Estimate = Schemas["Estimate"];
 export type Standing = Schemas["Standing"];
 export type Slip = Schemas["SlipOut"];

@@ -1,6 +1,6 @@
 """Whose turn it is: the texts of sending rounds that may leave next, by their order, moments and hours."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
@@ -135,8 +135,9 @@ def _with_moments(round_id: int) -> Select[Message]:
 
 def states_to_go(session: Session, round_id: int) -> list[tuple[int, RowState]]:
     """Every text that is to go, in its order: its row (from 1), and as the pace looks at it."""
-    wanted = select(Message.row, Message.zones, Message.moment).where(Message.round_id == round_id, *_TO_GO)
-    return [
-        (row, RowState(zones_of_text(zones), None if moment is None else moment.timestamp()))
-        for row, zones, moment in session.execute(wanted.order_by(Message.place))
-    ]
+    return in_order(session.scalars(select(Message).where(Message.round_id == round_id, *_TO_GO)))
+
+
+def in_order(messages: Iterable[Message]) -> list[tuple[int, RowState]]:
+    """Texts in the order in which they leave: the row (from 1) of each, and as the pace looks at it."""
+    return [(message.row, state_of(message)) for message in sorted(messages, key=lambda message: message.place)]

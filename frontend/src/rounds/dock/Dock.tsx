@@ -34,6 +34,7 @@ export function Dock({ desk, forecast, stale, row, estimate, choosing, rehearsed
   const percent = useProgress(desk.id, counting);
   const some = choosing.rows.length > 0;
   const going = some ? choosing.sum : estimate;
+  const leaving = some ? choosing.sum?.ahead : forecast;
   const texts = going?.texts ?? 0;
   // A button that cannot be pressed keeps its place among the keys: it says why.
   const ready = texts > 0 && !counting && first === "";
@@ -52,7 +53,7 @@ export function Dock({ desk, forecast, stale, row, estimate, choosing, rehearsed
               <button type="button" title="What the texts weigh" className="underline decoration-pencil-stroke underline-offset-3 hover:text-ink" onClick={onWeight}>
                 {counted(going.parts, "part")}
               </button>
-              {going.cost ? `, about ${going.cost}` : ""}. {!some && forecast && leavingSaid(forecast)}
+              {going.cost ? `, about ${going.cost}` : ""}. {leaving && leavingSaid(leaving)}
             </>
           )}
         </p>

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useMemo, useState } from "react";
-import { api, told, type Desk, type Estimate } from "../../api/client.ts";
+import { api, told, type ChosenSum, type Desk } from "../../api/client.ts";
 
 /** The rows that are chosen for sending, by their numbers. */
 export type Chosen = ReadonlySet<number>;
@@ -15,7 +15,7 @@ export function useChosen(desk: Desk, stamp: string) {
   const choose = useCallback((rows: Chosen) => setKept({ sheet, rows }), [sheet]);
   const none = useCallback(() => setKept({ sheet, rows: NONE }), [sheet]);
   const rows = useMemo(() => [...chosen].filter((row) => row <= desk.rows).sort((a, b) => a - b), [chosen, desk.rows]);
-  const { data: sum } = useQuery<Estimate>({
+  const { data: sum } = useQuery<ChosenSum>({
     queryKey: ["chosen", desk.id, stamp, rows],
     queryFn: ({ signal }) => told(api.POST("/api/rounds/{round_id}/chosen", { signal, params: { path: { round_id: desk.id } }, body: { rows } })),
     enabled: rows.length > 0,

@@ -68,7 +68,7 @@ class SetPace(Command):
 
 def _refuse_other_turns(before: PaceSettings, after: PaceSettings) -> None:
     """The order of the texts and their own moments were written down when sending began. Raises NotNow."""
-    if before.columns != after.columns or before.order != after.order:
+    if (before.at, before.zone, before.order) != (after.at, after.zone, after.order):
         raise NotNow(
             "The order of the texts and their own moments stand since sending began.",
             "How fast they leave, and at which hours, can still be changed.",

@@ -74,11 +74,6 @@ class Pace:
         """The most texts on a day before which the number was in use on so many others; None for no cap."""
         return self.per_day[min(used_before, len(self.per_day) - 1)] if self.per_day else None
 
-    @property
-    def steady(self) -> bool:
-        """Whether nothing but the gap makes its texts wait."""
-        return not (self.per_day or self.rests or self.hours or self.start)
-
     def clocks(self, zones: tuple[str, ...]) -> tuple[str, ...]:
         """The zones whose clocks tell the hours of a text whose recipient can be in `zones`."""
         by_recipient = self.hours is not None and self.hours.where is WhoseClocks.RECIPIENT

@@ -276,19 +276,6 @@ def forecast(line: LineState, rounds: Sequence[RoundAhead], now: Now, *, step_by
     return [next(done).done() if not ahead.paused else Forecast([_PAUSED] * len(ahead.rows)) for ahead in rounds]
 
 
-def last_leaves(line: LineState, pace: Pace, texts: int, now: Now) -> float | None:
-    """When the last of so many texts leaves that nothing but the gap makes wait, in POSIX seconds; None for none.
-
-    Only of a pace that is `steady`: what makes the first texts wait is run ahead, from then on one leaves a gap.
-    """
-    leaving = forecast(line, [RoundAhead(pace, [RowState()] * min(texts, 3))], now)[0].planned
-    if not leaving or leaving[-1].at is None or leaving[0].at is None:
-        return None
-    if texts <= len(leaving):
-        return leaving[-1].at
-    return leaving[-1].at + (texts - len(leaving)) * pace.gap(0.0)
-
-
 _PAUSED = Planned(None, Why.PAUSED)
 _JUST_AFTER = 1e-6
 """Seconds that pass at least: time goes on whatever rounding does."""

@@ -4,6 +4,7 @@ from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
+from itertools import count
 from zoneinfo import ZoneInfo
 
 from gentle_ledger.core.pace.civil import day_begins, local, zone_named
@@ -22,9 +23,10 @@ class DayOfTexts:
 
 
 def texts_a_stroke(days: Sequence[int]) -> int:
-    """How many texts one stroke stands for, where so many leave on each day."""
+    """How many texts one stroke stands for, where so many leave on each day: a round number."""
     most = max(days, default=0)
-    return next(each for each in (1, 2, 5, 10, 20, 50, 100, 200, 500, 1_000, 10_000) if most <= STROKES * each)
+    round_numbers = (digit * int(10**zeros) for zeros in count() for digit in (1, 2, 5))
+    return next(each for each in round_numbers if most <= STROKES * each)
 
 
 def by_day(moments: Sequence[float], office: str) -> list[tuple[date, list[float]]]:
@@ -40,13 +42,10 @@ def by_day(moments: Sequence[float], office: str) -> list[tuple[date, list[float
     return found
 
 
-def strip_of(moments: Sequence[float], office: str, each: int | None = None) -> tuple[list[DayOfTexts], int]:
-    """The days of some moments, and how many texts a stroke stands for; `each` where that is said."""
-    days, zone = by_day(moments, office), zone_named(office)
-    each = each or texts_a_stroke([len(of_day) for _, of_day in days])
-    return [
-        DayOfTexts(day, len(of_day), tuple(_minute(at, zone) for at in of_day[::each])) for day, of_day in days
-    ], each
+def strip_of(days: Sequence[tuple[date, Sequence[float]]], office: str, each: int) -> dict[date, DayOfTexts]:
+    """Days of moments, see `by_day`, as they are drawn with a stroke for so many texts."""
+    zone = zone_named(office)
+    return {day: DayOfTexts(day, len(at), tuple(_minute(one, zone) for one in at[::each])) for day, at in days}
 
 
 def _minute(at: float, zone: ZoneInfo) -> float:

@@ -1,6 +1,6 @@
 """What a text waits for, and moments and lengths of time, in the words the clerk reads."""
 
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from functools import lru_cache
 
 from gentle_ledger.core.pace.civil import local, zone_named
@@ -65,28 +65,31 @@ _PLAIN = {
 
 def moment_said(at: float, now: float, office: str) -> str:
     """A moment to come as a clerk says it, by the clocks of the office: "14:10", "Thursday 14:10", "Mon 7 Dec 9:00"."""
-    zone = zone_named(office)
-    then, here = local(at, zone), local(now, zone)
-    days = (then.date() - here.date()).days
-    clock = f"{then.hour}:{then.minute:02}"
+    then, here, days = _apart(at, now, office)
+    clock = clock_said(then.hour * 60 + then.minute)
     if days == 0:
         return clock
     if days == 1:
         return f"tomorrow {clock}"
     if 1 < days < _WEEK:
         return f"{then:%A} {clock}"
-    return f"{then:%a} {then.day} {then:%b}{'' if then.year == here.year else f' {then.year}'} {clock}"
+    return f"{day_said(then)}{'' if then.year == here.year else f' {then.year}'} {clock}"
 
 
 def moment_short(at: float, now: float, office: str) -> str:
     """The same where there is little room: "14:10", "Thu 14:10", "7 Dec 9:00"."""
-    zone = zone_named(office)
-    then, here = local(at, zone), local(now, zone)
-    days = (then.date() - here.date()).days
-    clock = f"{then.hour}:{then.minute:02}"
+    then, _, days = _apart(at, now, office)
+    clock = clock_said(then.hour * 60 + then.minute)
     if days == 0:
         return clock
     return f"{then:%a} {clock}" if 0 < days < _WEEK else f"{then.day} {then:%b} {clock}"
+
+
+def _apart(at: float, now: float, office: str) -> tuple[datetime, datetime, int]:
+    """Two moments by the clocks of the office, and how many civil days the first is after the second."""
+    zone = zone_named(office)
+    then, here = local(at, zone), local(now, zone)
+    return then, here, (then.date() - here.date()).days
 
 
 def place_of_zone(zone: str) -> str:
@@ -121,10 +124,9 @@ def _slot(office: str, number: int) -> tuple[str, float, int, str]:
     return (written[:14] if alike else ""), start, first.minute, written[19:]
 
 
-def day_said(at: float, office: str) -> str:
-    """The civil day of a moment: "Tue 1 Dec"."""
-    then = local(at, zone_named(office))
-    return f"{then:%a} {then.day} {then:%b}"
+def day_said(day: date) -> str:
+    """A civil day: "Tue 1 Dec"."""
+    return f"{day:%a} {day.day} {day:%b}"
 
 
 FOUR_WEEKS = timedelta(weeks=4).total_seconds()

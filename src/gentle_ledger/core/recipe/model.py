@@ -340,12 +340,6 @@ class PaceSettings(_Part):
         plain = {"per_day": (), "start": None, "at": None, "zone": None, "late": None, "hours": None}
         return self.model_copy(update=plain)
 
-    @property
-    def columns(self) -> tuple[str, ...]:
-        """The columns that it goes by, by their names as they are set."""
-        named = (self.at, self.zone, self.order and column_of_order(self.order))
-        return tuple(name for name in named if name)
-
     def renamed(self, column: str, name: str) -> "PaceSettings":
         """The same where a column has another name."""
         key = column_key(column)

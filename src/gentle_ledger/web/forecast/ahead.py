@@ -9,12 +9,13 @@ from gentle_ledger.app.counting.forecasting import LookAhead, RunAhead, packed
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.core.pace.civil import zone_named
 from gentle_ledger.core.pace.decide import LineState, Now, RowState, day_of
-from gentle_ledger.core.pace.forecast import RoundAhead, forecast
-from gentle_ledger.core.pace.why import said
+from gentle_ledger.core.pace.forecast import Forecast, RoundAhead, forecast
+from gentle_ledger.core.rounds.ahead import Ahead
 from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.core.rounds.turns import RowTurn
 from gentle_ledger.store.lines import kept_away, line_in_use
 from gentle_ledger.store.models import LineRecord, Round
-from gentle_ledger.store.rounds import pace_of
+from gentle_ledger.store.rounds import pace_of, recipe_of
 from gentle_ledger.store.turns import states_to_go
 from gentle_ledger.store.use import days_before, use_of
 from gentle_ledger.web.context import Context
@@ -56,7 +57,8 @@ def run_ahead_of(here: Context, found: Round, opened: OpenRound | None) -> RunAh
     now = here.moment()
     with here.database.reading() as session:
         line = line_in_use(session)
-    key = (found.version, found.stage, line and (line.id, line.not_before, line.slowed))
+        sending = session.execute(select(Round.id, Round.version).where(Round.stage == Stage.SENDING)).all()
+    key = (found.version, found.stage, line and (line.id, line.not_before, line.slowed), tuple(map(tuple, sending)))
     return here.forecasts.kept(found.id, key, now.civil, lambda: run_ahead_now(here, found, opened, now))
 
 
@@ -74,12 +76,26 @@ def run_ahead_now(
 
 
 def run_texts_ahead(
-    here: Context, session: Session, found: Round, going: Sequence[tuple[int, RowState]], now: Now
+    here: Context,
+    session: Session,
+    found: Round,
+    going: Sequence[tuple[int, RowState]],
+    now: Now,
+    of: Collection[int] | None = None,
 ) -> RunAhead:
-    """Texts of a started round run ahead, by their rows (from 1), in the order in which they leave."""
+    """Texts of a started round run ahead, by their rows (from 1), in the order in which they leave.
+
+    `of` are the rows of which it is told, where others leave among them.
+    """
     office = here.settings.zone
     pace, line = pace_of(found, office), line_state(here, session, line_in_use(session), now)
-    mine = RoundAhead(pace, [state for _, state in going], found.turn, found.stage == Stage.PAUSED)
+    mine = RoundAhead(pace, [state for _, state in going], found.turn, found.stage == Stage.PAUSED and of is None)
     run = forecast(line, [*rounds_beside(session, office, found.id), mine], now)[-1]
-    why = run.held_up_by
-    return packed([row for row, _ in going], run.planned, said(why, pace) if why else "", ())
+    told = [
+        (row, state, planned)
+        for (row, state), planned in zip(going, run.planned, strict=True)
+        if of is None or row in of
+    ]
+    turns = [RowTurn(row, state) for row, state, _ in told]
+    ahead = Ahead(recipe_of(found).pace, pace, turns, Forecast([planned for *_, planned in told], run.waited), now)
+    return packed([turn.row for turn in turns], ahead.forecast.planned, ahead.held_up_by, ahead.doubts)

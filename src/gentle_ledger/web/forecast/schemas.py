@@ -1,6 +1,6 @@
 """What the browser gets about when texts leave. All moments are by the clocks of the office, ready to read."""
 
-from datetime import date, datetime
+from datetime import date
 
 from pydantic import BaseModel, Field
 
@@ -28,7 +28,6 @@ class LeavingOut(BaseModel):
     texts: int
     begins: str | None
     last: str | None
-    last_leaves_at: datetime | None
     lasting: str
     scheduled: bool = Field(description="Whether the round begins later, at a moment that was set.")
     office: str = Field(description="The place whose clocks these moments are by, such as Halifax.")

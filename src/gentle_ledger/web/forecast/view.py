@@ -1,7 +1,6 @@
 """Forecasts as the browser shows them."""
 
 from collections.abc import Sequence
-from datetime import date
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -9,51 +8,49 @@ from sqlalchemy.orm import Session
 from gentle_ledger.app.counting.forecasting import RunAhead
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
-from gentle_ledger.core.pace.civil import local, stretch_of_day, zone_named
 from gentle_ledger.core.pace.decide import Now, Pace
-from gentle_ledger.core.pace.strip import DayOfTexts, strip_of, texts_a_stroke
+from gentle_ledger.core.pace.strip import DayOfTexts, by_day, strip_of, texts_a_stroke
 from gentle_ledger.core.pace.why import day_said, lasting, moment_said, moment_short, place_of_zone, said
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.lines import line_in_use
 from gentle_ledger.store.models import Message, Round
-from gentle_ledger.store.use import use_of
 from gentle_ledger.web.context import Context
-from gentle_ledger.web.forecast.ahead import run_ahead_of
+from gentle_ledger.web.forecast.ahead import line_state, run_ahead_of
 from gentle_ledger.web.forecast.schemas import DayAhead, ForecastOut, LeavingOut, RowAhead
 from gentle_ledger.web.rows.schemas import RowOut
 
 _MOST_DAYS = 120
 _GONE = (Mark.GOING, Mark.SENT, Mark.FAILED, Mark.UNSURE)
 _AT_ONCE = 1.0
+_FIRST_DAY = "first day of this number"
 
 
 def forecast_out(here: Context, found: Round, opened: OpenRound) -> ForecastOut:
     """When the texts of a round leave, day by day, those that went already among them."""
-    run, office, now = run_ahead_of(here, found, opened), here.settings.zone, here.moment().civil
+    run, office, moment = run_ahead_of(here, found, opened), here.settings.zone, here.moment()
     with here.database.reading() as session:
-        gone = _gone(session, found)
-        days_before = _days_before(session, here, now)
+        gone = by_day(_gone(session, found), office)
+        use = line_state(here, session, line_in_use(session), moment).use
     # A forecast is kept for a while: what was to leave meanwhile is among those that went.
-    leaving = [at for at in run.leaving if at > now or found.stage == Stage.PREPARING]
-    planned_days, _ = strip_of(leaving, office, 1)
-    gone_days, _ = strip_of(gone, office, 1)
-    each = texts_a_stroke([day.texts for day in (*planned_days, *gone_days)])
-    planned = {day.day: day for day in strip_of(leaving, office, each)[0]}
-    went = {day.day: day for day in strip_of(gone, office, each)[0]}
+    leaving = [at for at in run.leaving if at > moment.civil or found.stage == Stage.PREPARING]
+    going = by_day(leaving, office)
+    each = texts_a_stroke([len(at) for _, at in (*going, *gone)])
+    planned, went = strip_of(going, office, each), strip_of(gone, office, each)
     days = sorted(planned.keys() | went.keys())
     pace = opened.recipe.pace.as_pace(office)
+    new = use.days_before == 0 and use.of_day == 0
     hours = _hours([*planned.values(), *went.values()], pace)
     return ForecastOut(
-        **leaving_out(here, run, here.moment(), pace.start).model_dump(),
+        **leaving_out(here, run, moment, pace.start).model_dump(),
         texts_a_stroke=each,
         from_hour=hours[0],
         to_hour=hours[1],
         days=[
             DayAhead(
                 day=day,
-                said=day_said(_noon(day, office), office),
-                note=_note(place, day, planned, days_before, pace.per_day),
+                said=day_said(day),
+                note=_FIRST_DAY if place == 0 and day in planned and new and len(pace.per_day) > 1 else "",
                 planned=planned[day].texts if day in planned else 0,
                 gone=went[day].texts if day in went else 0,
                 strokes_planned=list(planned[day].minutes) if day in planned else [],
@@ -74,22 +71,12 @@ def leaving_out(here: Context, run: RunAhead, now: Now, start: float | None) -> 
         texts=len(run.rows),
         begins="" if leaving and min(leaving) - now.civil < _AT_ONCE else begins,
         last=None if last is None else moment_said(last, now.civil, office),
-        last_leaves_at=None if last is None else local(last, zone_named(office), fixed=True),
         lasting=lasting(max(0.0, last - now.civil)) if last is not None else "",
         scheduled=start is not None and start > now.civil,
         office=place_of_zone(office),
         held_up_by=run.held_up_by,
         doubts=list(run.doubts),
     )
-
-
-def _noon(day: date, office: str) -> float:
-    return stretch_of_day(day, zone_named(office), 12 * 60, 24 * 60)[0][0]
-
-
-def _note(place: int, day: date, planned: dict[date, DayOfTexts], days_before: int, per_day: Sequence[int]) -> str:
-    first = place == 0 and day in planned and days_before == 0 and len(per_day) > 1
-    return "first day of this number" if first else ""
 
 
 def _hours(days: Sequence[DayOfTexts], pace: Pace) -> tuple[int, int]:
@@ -110,12 +97,6 @@ def _gone(session: Session, found: Round) -> list[float]:
     return [] if found.stage == Stage.PREPARING else [at.timestamp() for at in session.scalars(wanted)]
 
 
-def _days_before(session: Session, here: Context, now: float) -> int:
-    line = line_in_use(session)
-    use = use_of(session, line.name, now, here.settings.zone) if line else None
-    return 0 if use is None else use.days_before + (use.of_day > 0)
-
-
 def planned_said(run: RunAhead, row: RowNumber, pace: Pace, now: float) -> tuple[str, str] | None:
     """When the text of a row leaves, and why not sooner; None where it has none that is to go."""
     planned = run.planned(row)
@@ -134,8 +115,8 @@ def with_planned(here: Context, found: Round, opened: OpenRound, rows: Sequence[
     shown = []
     for row in rows:
         planned = run.planned(number_of_row(groups.lead(row_of_number(row.number))))
-        goes = planned is not None and planned.at is not None and row.mark in {Mark.TO_GO, PlanMark.READY}
-        when = moment_short(planned.at, now, office) if goes and planned and planned.at else ""
+        at = planned.at if planned and row.mark in {Mark.TO_GO, PlanMark.READY} else None
+        when = "" if at is None else moment_short(at, now, office)
         shown.append(row.model_copy(update={"planned": when}))
     return shown
 

@@ -76,15 +76,10 @@ class FindingOut(BaseModel):
 
 
 class Estimate(BaseModel):
-    """What the ready texts add up to; `lasting` and `cost` are ready to read.
-
-    How long they take is null where only a forecast tells.
-    """
+    """What some texts add up to; `cost` is ready to read."""
 
     texts: int
     parts: int
-    lasting: str | None
-    last_leaves_at: datetime | None
     cost: str | None
 
 

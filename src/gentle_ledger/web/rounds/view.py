@@ -1,7 +1,6 @@
 """A round as the browser shows it."""
 
 from collections.abc import Mapping, Sequence
-from datetime import UTC, datetime
 
 from gentle_ledger.app.counting.counted import Counted
 from gentle_ledger.app.differences import differences
@@ -15,9 +14,6 @@ from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.cells.words import clipped
 from gentle_ledger.core.checks import check_of
 from gentle_ledger.core.columns.ready_texts import ready_texts
-from gentle_ledger.core.pace.decide import LineState
-from gentle_ledger.core.pace.forecast import last_leaves
-from gentle_ledger.core.pace.why import lasting
 from gentle_ledger.core.recipe.model import Recipe, place_of
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
@@ -126,17 +122,8 @@ def _findings(counted: Counted) -> list[FindingOut]:
 
 
 def estimate(context: Context, recipe: Recipe, texts: int, parts: Mapping[str, int]) -> Estimate:
-    """What so many texts in so many parts to each country come to, by the pace of the round and the line's price."""
-    pace, now = recipe.pace.as_pace(context.settings.zone), context.moment()
-    steady = pace.steady and recipe.pace.at is None
-    last = (last_leaves(LineState(), pace, texts, now) or now.civil) if steady else None
-    return Estimate(
-        texts=texts,
-        parts=sum(parts.values()),
-        lasting=None if last is None else lasting(last - now.civil),
-        last_leaves_at=None if last is None else datetime.fromtimestamp(last, UTC),
-        cost=context.cost(parts, recipe),
-    )
+    """What so many texts in so many parts to each country come to, by the line's price."""
+    return Estimate(texts=texts, parts=sum(parts.values()), cost=context.cost(parts, recipe))
 
 
 Undoable = tuple[str | None, str | None]

@@ -26,10 +26,12 @@ from gentle_ledger.core.cells.rows import RowNumber, row_of_number
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.rounds import round_of
 from gentle_ledger.web.context import Context, Here, RoundId
-from gentle_ledger.web.rounds.schemas import Desk, Estimate
+from gentle_ledger.web.forecast.ahead import run_ahead_now
+from gentle_ledger.web.forecast.view import leaving_out
+from gentle_ledger.web.rounds.schemas import Desk
 from gentle_ledger.web.rounds.view import changed_desk, estimate
-from gentle_ledger.web.sending.schemas import ChosenIn, Confirmation, LaterIn, StartIn, TallyOut
-from gentle_ledger.web.sending.view import confirmation, later_confirmation, parts_of, pulse_of, tally
+from gentle_ledger.web.sending.schemas import ChosenIn, ChosenSum, Confirmation, LaterIn, StartIn, TallyOut
+from gentle_ledger.web.sending.view import confirmation, later_confirmation, parts_of, pulse_of, run_later, tally
 
 router = APIRouter(prefix="/api/rounds/{round_id}", tags=["sending"])
 
@@ -64,17 +66,22 @@ def _before_sending(
 
 
 @router.post("/chosen")
-def sum_chosen(here: Here, round_id: RoundId, body: ChosenIn) -> Estimate:
-    """What some rows come to: how many of their texts may be sent, in how many parts, and how long that takes."""
+def sum_chosen(here: Here, round_id: RoundId, body: ChosenIn) -> ChosenSum:
+    """What some rows come to: how many of their texts may be sent, in how many parts, and when they leave."""
     found, opened = here.opened(round_id)
-    rows = body.rows or []
+    rows, now = body.rows or [], here.moment()
     if found.stage == Stage.PREPARING:
-        texts, parts = here.counting.answer(opened, SumChosen([row_of_number(row) for row in rows]))
+        chosen = [row_of_number(row) for row in rows]
+        texts, parts = here.counting.answer(opened, SumChosen(chosen))
+        run = run_ahead_now(here, found, opened, now, chosen)
     else:
         with here.database.reading() as session:
             waiting = still_to_try(session, found, here.now(), "ready", rows)
+            run = run_later(here, session, found, waiting, now)
         texts, parts = len(waiting), parts_of(waiting)
-    return estimate(here, opened.recipe, texts, parts)
+    start = opened.recipe.pace.as_pace(here.settings.zone).start
+    sums = estimate(here, opened.recipe, texts, parts)
+    return ChosenSum(**sums.model_dump(), ahead=leaving_out(here, run, now, start))
 
 
 @router.post("/start")

@@ -10,6 +10,7 @@ from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.core.sheets.model import MAX_ROWS
 from gentle_ledger.web.forecast.schemas import LeavingOut
+from gentle_ledger.web.rounds.schemas import Estimate
 from gentle_ledger.web.rows.schemas import SlipOut
 from gentle_ledger.web.schemas import Counts, NextOut
 
@@ -38,6 +39,12 @@ class LaterIn(ChosenIn):
     """The rows that are to be sent, and whether also those about which another round texted since."""
 
     all_the_same: bool = False
+
+
+class ChosenSum(Estimate):
+    """What some rows come to, and when their texts leave."""
+
+    ahead: LeavingOut
 
 
 class Confirmation(BaseModel):

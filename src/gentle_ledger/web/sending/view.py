@@ -33,12 +33,13 @@ from gentle_ledger.store.messages import (
     message_of,
     stopped_before_turn,
     texts_of,
+    with_mark,
 )
 from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rehearsals import rehearsal_of
 from gentle_ledger.store.rounds import pace_of, round_of
 from gentle_ledger.store.senders import last_sender, somebody_sends
-from gentle_ledger.store.turns import first_in_order, next_texts, state_of
+from gentle_ledger.store.turns import first_in_order, in_order, next_texts, state_of
 from gentle_ledger.web.context import Context
 from gentle_ledger.web.forecast.ahead import line_state, run_ahead_now, run_ahead_of, run_texts_ahead
 from gentle_ledger.web.forecast.view import leaving_out
@@ -289,6 +290,12 @@ def parts_of(messages: Sequence[Message]) -> dict[str, int]:
     return dict(found)
 
 
+def run_later(context: Context, session: Session, found: Round, going: Sequence[Message], now: Now) -> RunAhead:
+    """Texts of a started round run ahead as if they were to go as well, among those that are already."""
+    all_going = [*with_mark(session, Mark.TO_GO, found.id), *going]
+    return run_texts_ahead(context, session, found, in_order(all_going), now, {message.row for message in going})
+
+
 def later_confirmation(
     context: Context,
     session: Session,
@@ -310,8 +317,7 @@ def later_confirmation(
     mine = waiting if rows is None else waiting_texts(session, found, "ready", rows)
     sums = estimate(context, state.recipe, len(going), parts_of(going))
     moment = context.moment()
-    states = [(message.row, state_of(message)) for message in sorted(going, key=lambda message: message.place)]
-    run = run_texts_ahead(context, session, found, states, moment)
+    run = run_later(context, session, found, going, moment)
     picks = {} if not going else {going[0].row: "The first", max(going, key=lambda m: len(m.text)).row: "The longest"}
     shown = [(picks[message.row], message) for message in going if message.row in picks]
     return Confirmation(
