@@ -16,7 +16,8 @@ from gentle_ledger.app.edit import Editor
 from gentle_ledger.app.open_rounds import RoundCache
 from gentle_ledger.core.cells.cell import as_written
 from gentle_ledger.core.cells.errors import LedgerError
-from gentle_ledger.core.recipe.model import PaceSettings, Recipe
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.core.rounds.compute import Computed, compute_round
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.core.sheets.block import Place

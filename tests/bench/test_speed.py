@@ -12,7 +12,8 @@ from sqlalchemy import create_engine, text
 
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.pace.decide import now_at
-from gentle_ledger.core.recipe.model import ColumnSettings, ConditionalWording, HoursSettings, PaceSettings, Recipe
+from gentle_ledger.core.recipe.model import ColumnSettings, ConditionalWording, Recipe
+from gentle_ledger.core.recipe.pace import HoursSettings, PaceSettings
 from gentle_ledger.core.rounds.ahead import ahead_as_csv, run_ahead
 from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.rounds.slip import slip_of

@@ -23,7 +23,7 @@ from gentle_ledger.core.pace.decide import (
 from gentle_ledger.core.pace.forecast import RoundAhead, forecast
 from gentle_ledger.core.pace.why import lasting
 from gentle_ledger.core.recipe.kept import kept_recipe, salvaged
-from gentle_ledger.core.recipe.model import HoursSettings
+from gentle_ledger.core.recipe.pace import HoursSettings
 from gentle_ledger.core.recipe.toml import recipe_from_toml, recipe_to_toml
 
 PACE = Pace(12, 4)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import pytest
 
-from gentle_ledger.core.recipe.model import PaceSettings
+from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.sending.lines.oma_messaging import OmaMessagingLine
 from tests.sending.faulty import (

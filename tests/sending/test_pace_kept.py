@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 
 from gentle_ledger.core.pace.decide import LineState, Wait, now_at
 from gentle_ledger.core.pace.forecast import RoundAhead, forecast
-from gentle_ledger.core.recipe.model import HoursSettings, PaceSettings, Recipe
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.recipe.pace import HoursSettings, PaceSettings
 from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.rounds.frozen import frozen_rows
 from gentle_ledger.core.rounds.stages import Stage
@@ -85,7 +86,7 @@ class Harbour:
     def forecast(self, *round_ids):
         """When each number is texted by the forecast of all these rounds together, as they stand."""
         now = now_at(self.clock.monotonic(), self.clock.now())
-        state = self.sender._state
+        state = self.sender._used.state
         with self.database.reading() as session:
             line = LineState(
                 state.last_at,
@@ -93,7 +94,7 @@ class Harbour:
                 state.in_a_row,
                 use_of(session, self.carrier.name, now.civil, OFFICE),
                 state.slowed,
-                self.sender._absence.until,
+                self.sender._used.absence.until,
             )
             found = [session.get_one(Round, round_id) for round_id in round_ids]
             going = [states_to_go(session, round_id) for round_id in round_ids]
@@ -263,8 +264,8 @@ def test_a_carrier_that_says_too_fast_fails_no_row_and_slows_the_line(harbour):
     fast = Unavailable("the carrier asks for fewer texts (429)", too_fast=True)
     world.carrier.answers["+19025550102"] = [fast, fast]
     world.run("2026-11-26T16:01:00-04:00")
-    assert world.sender._state.slowed > 1
-    slowed = world.sender._state.slowed
+    assert world.sender._used.state.slowed > 1
+    slowed = world.sender._used.state.slowed
     planned = world.forecast(1)
     world.run()
     assert {number: round(at, 2) for number, at in world.left[-len(planned) :]} == {

@@ -6,7 +6,8 @@ import pytest
 from sqlalchemy import text
 
 from gentle_ledger.carrier.rules import RULES, Answer
-from gentle_ledger.core.recipe.model import PaceSettings, Recipe
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.rounds.frozen import frozen_rows
 from gentle_ledger.core.rounds.marks import Mark

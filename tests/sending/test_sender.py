@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from sqlalchemy.exc import IntegrityError, OperationalError
 
 from gentle_ledger.core.pace.decide import Send, Wait, Why
-from gentle_ledger.core.recipe.model import PaceSettings
+from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.core.rounds.marks import ALLOWED, TO_BE_TRIED, Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.sending import sender
@@ -554,7 +554,7 @@ def test_the_loop_sleeps_until_the_next_text_may_leave_and_looks_once_a_second(w
     assert waits == [1] * 25
     world.begin_round("506-555-01", 2)
     world.start()
-    world.sender._draw = lambda: -0.75
+    world.sender._used._draw = lambda: -0.75
     before = world.clock.passed
     waits = loop(world, 30)
     assert world.carrier.left_at[3:] == [before + 8, before + 16.5]

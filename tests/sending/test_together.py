@@ -7,7 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from sqlalchemy import select
 
-from gentle_ledger.core.recipe.model import CombineSettings, PaceSettings, Recipe
+from gentle_ledger.core.recipe.model import CombineSettings, Recipe
+from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.rounds.frozen import frozen_rows
 from gentle_ledger.core.sheets.model import Sheet

@@ -9,7 +9,8 @@ from pathlib import Path
 from types import MappingProxyType
 
 from gentle_ledger.core.pace.decide import Wait
-from gentle_ledger.core.recipe.model import PaceSettings, Recipe
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.rounds.frozen import frozen_rows
 from gentle_ledger.core.sheets.model import Sheet

@@ -12,7 +12,8 @@ from sqlalchemy.orm import Session
 from gentle_ledger.core.cells.rows import number_of_row, row_of_number
 from gentle_ledger.core.columns.combining import Groups
 from gentle_ledger.core.columns.readings import Readings
-from gentle_ledger.core.recipe.model import BY_ROW, Recipe
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.recipe.pace import BY_ROW
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.plain_case import PlainCase
 from gentle_ledger.core.wording.composer import Composer

@@ -10,7 +10,8 @@ from types import MappingProxyType
 from gentle_ledger.carrier.records import Records
 from gentle_ledger.carrier.rules import Answer, rule_for
 from gentle_ledger.core.pace.decide import Wait
-from gentle_ledger.core.recipe.model import PaceSettings, Recipe
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.rounds.frozen import frozen_rows
 from gentle_ledger.core.sheets.bring_in import bring_in

@@ -12,12 +12,10 @@ import random
 import secrets
 from collections import defaultdict
 from collections.abc import Callable, Sequence
-from datetime import date, datetime
 
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.reasons import Reason
-from gentle_ledger.core.pace.civil import zone_named
 from gentle_ledger.core.pace.decide import (
     ANY_ROW,
     SEND,
@@ -29,18 +27,13 @@ from gentle_ledger.core.pace.decide import (
     Send,
     Wait,
     Why,
-    day_of,
     decide,
-    handed_over,
-    now_at,
-    slowed_down,
-    sped_up,
 )
 from gentle_ledger.core.pace.why import lasting
 from gentle_ledger.core.rounds.marks import MISSED, MISSED_OPEN, Mark
 from gentle_ledger.core.rounds.stages import Stage
-from gentle_ledger.sending.absence import Absence
-from gentle_ledger.sending.lines import Accepted, Line, NoRecord, Outcome, Refused, Silent, Unavailable, facts_of
+from gentle_ledger.sending.line_in_use import LineInUse
+from gentle_ledger.sending.lines import Accepted, Line, NoRecord, Outcome, Refused, Silent, Unavailable
 from gentle_ledger.sending.outage import Alike, Away
 from gentle_ledger.sending.questions import Questions
 from gentle_ledger.sending.to_do import ToDo, Turn, to_do
@@ -59,22 +52,19 @@ from gentle_ledger.sending.verdicts import (
 from gentle_ledger.store.attempts import begin_attempt, references_of, settle_attempt
 from gentle_ledger.store.clock import Clock, both
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.lines import begin_use, line_record, note_hand_over
 from gentle_ledger.store.messages import (
     any_to_go,
-    anything_handed_over,
     leave_out,
     step,
     with_mark,
 )
-from gentle_ledger.store.models import LineRecord, Message, Round, Trial
+from gentle_ledger.store.models import Message, Round, Trial
 from gentle_ledger.store.no_more_texts import gives_way
 from gentle_ledger.store.rounds import recipe_of
 from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.store.stages import step_stage
 from gentle_ledger.store.trials import waiting
 from gentle_ledger.store.turns import next_change, state_of
-from gentle_ledger.store.use import use_of
 
 
 class Sender:
@@ -100,13 +90,9 @@ class Sender:
         self.line = line
         self.clock = clock
         self.signal = signal or ChangeSignal()
-        self._draw = draw
         self._new_reference = new_reference
         self._office = office
-        self._state = LineState(draw=draw())
-        self._counted_on: date | None = None
-        self._absence = Absence(line, clock, draw)
-        self._handed_over_at: datetime | None = None
+        self._used = LineInUse(database, line, clock, draw, office)
         self._ready_since: dict[int, float] = {}
         self._alike: defaultdict[int, Alike] = defaultdict(Alike)
         self._questions = Questions(line, clock, draw)
@@ -115,34 +101,15 @@ class Sender:
 
     def begin(self) -> None:
         """What was before this sender: nobody can say how long ago, so gaps, waits and settling begin anew."""
-        now = self.clock.monotonic()
         self._questions.forget_all()
-        self._counted_on = None
-        with self.database.writing() as session:
-            last_at = now if anything_handed_over(session) else self._state.last_at
-            record = self._record(session)
-            begin_use(record, self.clock.now())
-            self._absence.recall(record)
-        self._state = self._state._replace(last_at=last_at, in_a_row=record.in_a_row, slowed=record.slowed)
-
-    def _count_use(self, civil: float) -> None:
-        """Counts from the record what the sending number handed over, on each new civil day of the office."""
-        day = day_of(civil, zone_named(self._office))
-        if day != self._counted_on:
-            with self.database.reading() as session:
-                self._state = self._state._replace(use=use_of(session, self.line.name, civil, self._office))
-            self._counted_on = day
-
-    def _record(self, session: Session) -> LineRecord:
-        """The line's own row in the store."""
-        return line_record(session, facts_of(self.line))
+        self._used.begin()
 
     # --- the work --------------------------------------------------------------------------------------------------
 
     @property
     def away(self) -> Away | None:
         """The carrier's absence, while it lasts."""
-        return self._absence.now
+        return self._used.absence.now
 
     def act(self) -> Send | Wait | None:
         """Does the next thing there is to do, at most one hand-over.
@@ -152,13 +119,13 @@ class Sender:
         now = both(self.clock)
         with self.database.reading() as session:
             seen = to_do(session, self._questions.settled, now.civil, self._office)
-        self._count_use(now.civil)
+        self._used.count_use(now.civil)
         if self._tidied_up(seen, now):
             return SEND
         asking = self._questions.next_of(message.id for message in seen.unsure)
         ready = [turn for turn in seen.sending if turn.ready(now.civil)]
         if self.waits_for_carrier() and (ready or seen.trials or asking):
-            return Wait(self._absence.until, Why.CARRIER)
+            return Wait(self._used.absence.until, Why.CARRIER)
         if asking and asking[0] <= now.forward:
             self._ask_about(next(message for message in seen.unsure if message.id == asking[1]))
             return SEND
@@ -175,7 +142,7 @@ class Sender:
         message = first.texts.first
         if message is None:
             return None
-        line = self._line_now([turn.pace for turn in others])
+        line = self._used.now([turn.pace for turn in others])
         decision = decide(line, RoundState(first.pace), state_of(message), now)
         if decision is SEND:
             self._hand_over(first, message, line)
@@ -190,7 +157,7 @@ class Sender:
     def _trial_turn(self, trial: Trial, ready: Sequence[Turn], now: Now) -> Send | Wait:
         """A trial goes at the line's pace, and counts as any text does; hours and moments are the round's alone."""
         pace = self._trials.pace_of(trial, self._office)
-        line = self._line_now([turn.pace for turn in ready])
+        line = self._used.now([turn.pace for turn in ready])
         decision = decide(line, RoundState(pace), ANY_ROW, now)
         if decision is SEND:
             self._hand_over_trial(trial, line, pace)
@@ -204,9 +171,6 @@ class Sender:
             if frees := turn.frees(now.civil):
                 waits.append((now.forward + frees[0] - now.civil, frees[1]))
         return Wait(*min(waits)) if waits else None
-
-    def _line_now(self, beside: Sequence[Pace]) -> LineState:
-        return self._state._replace(not_before=self._absence.until, beside=tuple(beside))
 
     def _tidied_up(self, seen: ToDo, now: Now) -> bool:
         """Does what goes before any hand-over; True when something was done, so that it is looked anew."""
@@ -234,7 +198,7 @@ class Sender:
 
     def waits_for_carrier(self) -> bool:
         """True while the carrier is away, or its wish to be left alone is not over."""
-        return self._absence.waiting
+        return self._used.absence.waiting
 
     # --- rounds ----------------------------------------------------------------------------------------------------
 
@@ -248,9 +212,9 @@ class Sender:
             del self._ready_since[gone]
         for new in ready - self._ready_since.keys():
             self._ready_since[new] = now.forward
-            if self._absence.now is not None:
+            if self._used.absence.now is not None:
                 with self.database.writing() as session:
-                    self._absence.cut_short(self._record(session))
+                    self._used.absence.cut_short(self._used.record(session))
 
     def _miss(self, message: Message, pace: Pace) -> None:
         """Its own moment is too long over: it is left out."""
@@ -264,7 +228,7 @@ class Sender:
 
     def _impatience(self, found: Round, now: float) -> str:
         """Why a round waits no longer for a carrier that is away; "" while it waits."""
-        away, patience = self._absence.now, recipe_of(found).pace.patience * 60.0
+        away, patience = self._used.absence.now, recipe_of(found).pace.patience * 60.0
         if away is None or now - max(away.first_at, self._ready_since[found.id]) < patience:
             return ""
         return AWAY_TOO_LONG(says=away.reason).sentence
@@ -310,13 +274,13 @@ class Sender:
             if gives_way(session, message, at):
                 return
             step(session, message, Mark.GOING, at, reference=reference, line=self.line.identity)
-            found.turn = begin_attempt(session, message, self._record(session), reference, at)
+            found.turn = begin_attempt(session, message, self._used.record(session), reference, at)
         self.signal.tell()
         try:
             outcome: Outcome = self.line.hand_over(reference, message.address, message.text)
         finally:
             # The gap counts from the end of the call: a slow answer must not let the next text come sooner after it.
-            self._note_hand_over(line, turn.pace, at)
+            self._used.note(line, turn.pace, at)
             self._questions.handed_over(message.id)
         if isinstance(outcome, Unavailable):
             self._settle_unavailable(message.id, reference, outcome)
@@ -324,12 +288,6 @@ class Sender:
             self._settle(message.id, self._ask(reference), reference)
         else:
             self._settle(message.id, outcome, reference)
-
-    def _note_hand_over(self, line: LineState, pace: Pace, began: datetime) -> None:
-        """A text was handed over; it counts on the day on which that began."""
-        self._handed_over_at = self.clock.now()
-        now = now_at(self.clock.monotonic(), began)
-        self._state = handed_over(line, RoundState(pace), now, self._draw())
 
     def _hand_over_trial(self, trial: Trial, line: LineState, pace: Pace) -> None:
         """A trial uses the line as any text does: its gap, its count of the day, and its carrier's absence."""
@@ -340,25 +298,10 @@ class Sender:
         try:
             outcome = self._trials.hand_over(trial, reference)
         finally:
-            self._note_hand_over(line, pace, began)
+            self._used.note(line, pace, began)
         with self.database.writing() as session:
-            self._heed(session, outcome)
+            self._used.heed(session, outcome)
         self.signal.tell()
-
-    def _heed(self, session: Session, outcome: Outcome | None) -> None:
-        """What an answer says of the carrier: that it is there or away, and whether texts come too fast for it."""
-        if isinstance(outcome, Unavailable):
-            # What it did not take is not among those of the day.
-            self._counted_on = None
-            if outcome.too_fast:
-                self._state = slowed_down(self._state)
-        elif isinstance(outcome, Accepted):
-            self._state = sped_up(self._state)
-        record = self._keep_gap(session)
-        if isinstance(outcome, (Unavailable, Silent)) and self.line.policy.can_be_asked:
-            self._absence.begin(record, outcome)
-        elif isinstance(outcome, (Accepted, Refused)):
-            self._absence.end(record)
 
     def _can_tell(self, line: str) -> bool:
         """True for hand-overs that this line's carrier can be asked about. Earlier versions kept the name alone."""
@@ -392,10 +335,10 @@ class Sender:
                     if message.mark == Mark.TO_GO:
                         step(session, message, Mark.SENT, self.clock.now(), reason=GONE_BEFORE(), reference=reference)
                     self._keep_answer(session, planned.id, reference, outcome)
-                    self._absence.end(self._record(session))
+                    self._used.absence.end(self._used.record(session))
                     self._questions.forget(planned.id)
                 else:
-                    self._absence.begin(self._record(session), outcome)
+                    self._used.absence.begin(self._used.record(session), outcome)
             self.signal.tell()
             return True
         return False
@@ -427,7 +370,7 @@ class Sender:
                 no_try=not outcome.perhaps_taken,
             )
             self._keep_answer(session, message_id, reference, outcome)
-            self._heed(session, outcome)
+            self._used.heed(session, outcome)
         self.signal.tell()
 
     def _settle(
@@ -448,7 +391,7 @@ class Sender:
             message = session.get_one(Message, message_id)
             if outcome is not None:
                 self._keep_answer(session, message_id, reference or message.reference, outcome)
-            self._heed(session, outcome)
+            self._used.heed(session, outcome)
             if message.mark == to:
                 return
             handed_over_now = message.mark == Mark.GOING
@@ -458,13 +401,6 @@ class Sender:
         if to is not Mark.UNSURE:
             self._questions.forget(message_id)
         self.signal.tell()
-
-    def _keep_gap(self, session: Session) -> LineRecord:
-        """Keeps when the last text was handed over, so that others can say when the next one leaves."""
-        record = self._record(session)
-        if self._handed_over_at is not None:
-            note_hand_over(record, self._handed_over_at, self._state)
-        return record
 
     def _keep_answer(self, session: Session, message_id: int, reference: str | None, outcome: Outcome) -> None:
         """Writes down what the carrier said of one attempt, its own id for the text included."""
@@ -516,6 +452,6 @@ class Sender:
         with self.database.writing() as session:
             session.get_one(Round, round_id).ask_wanted = False
             unsure = with_mark(session, Mark.UNSURE, round_id)
-            self._absence.cut_short(self._record(session))
+            self._used.absence.cut_short(self._used.record(session))
         for message in unsure:
             self._questions.ask_now(message.id)

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from gentle_ledger.core.pace.decide import Pace
-from gentle_ledger.core.recipe.model import PaceSettings
+from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.sending.lines import Accepted, Line, Outcome, Refused, Silent, Unavailable
 from gentle_ledger.store.clock import Clock

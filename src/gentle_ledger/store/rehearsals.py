@@ -4,7 +4,7 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.recipe.model import PaceSettings
+from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.store.models import RehearsalRecord, Round
 
 

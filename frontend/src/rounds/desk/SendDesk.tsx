@@ -127,7 +127,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
       </Heading>
       {live && (
         <div className="pb-3">
-          <TallyPanel live={live} desk={desk} lost={lost} />
+          <TallyPanel live={live} desk={desk} row={state.row} lost={lost} />
         </div>
       )}
       <div className="desk-parts">

@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import type { Desk, Hours, Pace, Weekday } from "../../api/client.ts";
+import { Gap } from "./Gap.tsx";
 import { ChoiceValue, ManyValue, NumberValue, TextValue } from "./Pressed.tsx";
 import { dayRange, momentOfOffice, orderSaid, timeSaid } from "./pace.ts";
 import { useHolidayPlaces } from "./useForecast.ts";
@@ -17,25 +18,7 @@ export function PaceLines({ desk, onChange }: Props) {
   return (
     <div className="grid grid-cols-[3.4rem_1fr] items-baseline gap-y-1 leading-6">
       <Line name="Gap">
-        One text every{" "}
-        <NumberValue
-          label="Seconds between two texts"
-          about="From 0.1 to 3,600 seconds."
-          value={pace.every}
-          least={0.1}
-          unit="s"
-          onChange={(every) => onChange({ every, give_or_take: Math.min(every, pace.give_or_take) })}
-        />
-        , give or take{" "}
-        <NumberValue
-          label="Seconds give or take"
-          about="Drawn anew for each text, so that the gaps are not as regular as a machine's. At most the gap itself."
-          value={pace.give_or_take}
-          least={0}
-          most={pace.every}
-          unit="s"
-          onChange={(give_or_take) => onChange({ give_or_take })}
-        />
+        <Gap pace={pace} onChange={onChange} />
       </Line>
       <Line name="Rest">
         {pace.after > 0 ? (

@@ -6,7 +6,7 @@ import { Strokes } from "./Strokes.tsx";
 import { useCountdown, useCountdownTo, type LiveTally } from "./useTally.ts";
 
 /** The progress strip: counts, strokes, and what is next. */
-export function TallyPanel({ live, desk, lost }: { live: LiveTally; desk: Desk; lost: boolean }) {
+export function TallyPanel({ live, desk, row, lost }: { live: LiveTally; desk: Desk; row: number; lost: boolean }) {
   const { tally } = live;
   const seconds = useCountdown(live);
   const n = (mark: string) => tally.texts.find((c) => c.mark === mark)?.rows ?? 0;
@@ -42,7 +42,7 @@ export function TallyPanel({ live, desk, lost }: { live: LiveTally; desk: Desk; 
           {tally.last_leaves && ` Last one leaves at about ${tally.last_leaves}.`}
         </span>
         {!over && <TellMe />}
-        <PaceWords desk={desk} />
+        <PaceWords desk={desk} row={row} />
       </div>
     </section>
   );

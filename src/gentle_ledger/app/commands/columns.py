@@ -16,7 +16,8 @@ from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.columns.evaluated import evaluate
 from gentle_ledger.core.columns.sent_before import answered
-from gentle_ledger.core.recipe.model import MOST_CHARACTERS, ColumnSettings, Recipe
+from gentle_ledger.core.recipe.model import ColumnSettings, Recipe
+from gentle_ledger.core.recipe.part import MOST_CHARACTERS
 from gentle_ledger.core.wording.renaming import renamed, without
 from gentle_ledger.core.wording.uses import doubled, unmatched
 

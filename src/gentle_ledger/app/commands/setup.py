@@ -13,7 +13,8 @@ from gentle_ledger.app.settings import changed
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.words import listed
 from gentle_ledger.core.checks.registry import refuse_levels
-from gentle_ledger.core.recipe.model import CheckLevel, CombineSettings, LeaveOutRule, Lookup, PaceSettings
+from gentle_ledger.core.recipe.model import CheckLevel, CombineSettings, LeaveOutRule, Lookup
+from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.journal import KeptRecipeEffect

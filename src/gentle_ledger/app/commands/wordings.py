@@ -13,7 +13,8 @@ from gentle_ledger.core.cells.cell import column_key
 from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.formulas.parse import FormulaError, parse_formula
-from gentle_ledger.core.recipe.model import MOST_CHARACTERS, ConditionalWording, Recipe
+from gentle_ledger.core.recipe.model import ConditionalWording, Recipe
+from gentle_ledger.core.recipe.part import MOST_CHARACTERS
 from gentle_ledger.core.wording.stretch import with_stretch
 
 WORDING = reason_kind("wording written", lambda name=None: f"the wording “{name}”" if name else "the wording")

@@ -18,7 +18,8 @@ from gentle_ledger.core.columns.evaluation import Evaluation
 from gentle_ledger.core.pace.civil import MINUTES_A_DAY, day_begins, instant_of, known_zone, stretch_of_day, zone_named
 from gentle_ledger.core.pace.decide import RowState
 from gentle_ledger.core.pace.hours import WhoseClocks
-from gentle_ledger.core.recipe.model import SHUFFLED, PaceSettings, Recipe, column_of_order
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.recipe.pace import SHUFFLED, PaceSettings, column_of_order
 
 NO_MOMENT = reason_kind("no moment", "{column} is blank, so nobody can say when the text is to leave")
 NOT_A_MOMENT = reason_kind("not a moment", "{column} is '{typed}', which is not a day, or a day and a time")

@@ -39,7 +39,7 @@ def cap_said(per_day: tuple[int, ...]) -> str:
 
 
 def said(why: Why, pace: Pace) -> str:
-    """What is waited for, as part of a sentence such as "not sooner because of the pace"."""
+    """What is waited for, as a thing: it follows "not sooner because of"."""
     if why is Why.CAP and pace.per_day:
         return cap_said(pace.per_day)
     if why is Why.REST:
@@ -52,14 +52,14 @@ def said(why: Why, pace: Pace) -> str:
 _PLAIN = {
     Why.GAP: "the pace",
     Why.REST: "a rest",
-    Why.SLOWED: "the carrier asked for fewer texts",
+    Why.SLOWED: "the carrier's wish for fewer texts",
     Why.CAP: "the cap of the day",
     Why.HOURS: "the hours",
     Why.MOMENT: "its own moment",
     Why.START: "the moment the round begins",
-    Why.CARRIER: "the carrier is away",
-    Why.SETTLING: "the carrier is asked what became of a first try",
-    Why.PAUSED: "the round is paused",
+    Why.CARRIER: "the carrier's absence",
+    Why.SETTLING: "the question what became of a first try",
+    Why.PAUSED: "the pause of the round",
 }
 
 

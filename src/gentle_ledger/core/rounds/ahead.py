@@ -12,7 +12,8 @@ from gentle_ledger.core.columns.own_times import OwnTimes
 from gentle_ledger.core.pace.decide import LineState, Now, Pace, Why
 from gentle_ledger.core.pace.forecast import Forecast, Planned, RoundAhead, forecast
 from gentle_ledger.core.pace.why import FOUR_WEEKS, iso_said, lasting, moment_said, said
-from gentle_ledger.core.recipe.model import PaceSettings, Recipe
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.marks import PlanMark
 from gentle_ledger.core.rounds.turns import RowTurn, turns_of

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from gentle_ledger.core.cells.cell import column_key
 from gentle_ledger.core.cells.fields import FIELD
 from gentle_ledger.core.cells.words import clipped, listed
-from gentle_ledger.core.recipe.model import MOST_CHARACTERS
+from gentle_ledger.core.recipe.part import MOST_CHARACTERS
 
 _FIELD = re.compile(rf"\{{\{{|\}}\}}|({FIELD})")
 _IN_TWO = re.compile(r"\{\{([^{}\n]+)\}\}")

@@ -7,7 +7,8 @@ from gentle_ledger.core.columns.column_set import ColumnSet, parsed
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.formulas.kinds import asked_to_equal_a_number
 from gentle_ledger.core.formulas.parse import FormulaError
-from gentle_ledger.core.recipe.model import Recipe, column_of_order
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.recipe.pace import column_of_order
 from gentle_ledger.core.wording.renaming import fields_in
 
 

@@ -8,7 +8,7 @@ from gentle_ledger.core.cells.order import Order
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.columns.tidy import Action
-from gentle_ledger.core.recipe.model import MOST_CHARACTERS
+from gentle_ledger.core.recipe.part import MOST_CHARACTERS
 from gentle_ledger.web.schemas import PlaceOut
 
 

@@ -2,7 +2,7 @@
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from gentle_ledger.core.recipe.model import MOST_CHARACTERS
+from gentle_ledger.core.recipe.part import MOST_CHARACTERS
 
 
 class NeededField(BaseModel):

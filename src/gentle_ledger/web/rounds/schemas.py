@@ -9,7 +9,9 @@ from pydantic import BaseModel, Field
 from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.checks.model import Mend
 from gentle_ledger.core.recipe.combine import Aggregate
-from gentle_ledger.core.recipe.model import MOST_CHARACTERS, CheckLevel, PaceSettings
+from gentle_ledger.core.recipe.model import CheckLevel
+from gentle_ledger.core.recipe.pace import PaceSettings
+from gentle_ledger.core.recipe.part import MOST_CHARACTERS
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.web.columns.schemas import ColumnOut, SentColumn, UnmatchedOut
 from gentle_ledger.web.rows.schemas import SlipOut
