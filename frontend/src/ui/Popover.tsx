@@ -1,6 +1,6 @@
 import { Popover as Radix } from "radix-ui";
 import type { ReactNode } from "react";
-import { firstIn } from "./focus.ts";
+import { firstIn, isPassing } from "./focus.ts";
 
 type Props = {
   trigger: ReactNode;
@@ -35,6 +35,8 @@ export function Popover({ trigger, children, open, onOpenChange, side = "bottom"
             event.preventDefault();
             first.focus();
           }}
+          // The focus is given back a moment after the closing: a quick hand may have opened something by then.
+          onCloseAutoFocus={(event) => isPassing() && event.preventDefault()}
           className={`z-50 max-h-(--radix-popover-content-available-height) max-w-[94vw] overflow-auto rounded-[4px] border border-rule-strong bg-leaf p-4 shadow-lifted ${width}`}
         >
           {children}

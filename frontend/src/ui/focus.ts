@@ -48,8 +48,11 @@ export function promiseFocus(): () => void {
   };
 }
 
+/** True while something that lies over the page has the focus. */
+export const isPassing = (): boolean => !!document.activeElement?.closest(PASSING);
+
 /** What lies over the page keeps the focus for as long as it is there. */
-const takes = (name: string): boolean => !document.activeElement?.closest(PASSING) && (hasFocus(name) || focusRegion(name));
+const takes = (name: string): boolean => !isPassing() && (hasFocus(name) || focusRegion(name));
 
 /**
  * The same for a part that is about to come; of several the first that is there. What is there has the focus at once, for

@@ -191,10 +191,17 @@ class RehearsalRunner:
             thread.join()
 
     def look(self, round_id: int) -> Rehearsed | None:
-        """The rehearsal of a round, as it stands; None where the last one was another round's."""
+        """The rehearsal of a round, as it stands; None where the last one was another round's.
+
+        It is over only once what came of it is written down: whoever sees the end then finds the record too.
+        """
         # The next one lets its ledger go, and has to wait for that.
         with self._guard:
-            return self._last[1].look() if self._last is not None and self._last[0] == round_id else None
+            if self._last is None or self._last[0] != round_id:
+                return None
+            kept = self._thread is None or not self._thread.is_alive()
+            seen = self._last[1].look()
+            return seen if kept else replace(seen, stage=RehearsalStage.RUNNING)
 
     def close(self) -> None:
         """Ends whatever is running."""

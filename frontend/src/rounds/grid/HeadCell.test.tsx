@@ -1,5 +1,5 @@
 // @vitest-environment jsdom
-import { cleanup, fireEvent, render, screen } from "@testing-library/react";
+import { act, cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, expect, test, vi } from "vitest";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { aColumn } from "./aColumn.ts";
@@ -24,7 +24,9 @@ function open() {
       <HeadCell column={column} locked={false} onChange={changed} onFormula={() => undefined} />
     </QueryClientProvider>,
   );
-  fireEvent.click(screen.getByTitle("Change what this column is for"));
+  const head = screen.getByTitle("Change what this column is for");
+  head.focus();
+  fireEvent.click(head);
   return changed;
 }
 
@@ -49,4 +51,17 @@ test("nothing goes out when nothing was set", () => {
   const changed = open();
   fireEvent.click(screen.getByText("Done"));
   expect(changed.mock.calls).toEqual([]);
+});
+
+test("opened anew at once it keeps the focus, which what was closed gives back a moment late", async () => {
+  open();
+  const head = screen.getByTitle("Change what this column is for");
+  fireEvent.keyDown(document.activeElement as Element, { key: "Escape" });
+  fireEvent.click(head);
+  const chosen = screen.getByRole("radio", { name: /money/ });
+  await act(() => new Promise((done) => setTimeout(done, 20)));
+  expect(document.activeElement).toBe(chosen);
+  fireEvent.keyDown(chosen, { key: "Escape" });
+  await act(() => new Promise((done) => setTimeout(done, 20)));
+  expect(document.activeElement).toBe(head);
 });
