@@ -85,7 +85,6 @@ def ours(office: Harbour, folder: Path) -> float:
     while sender.act() is not None:
         pass
     took = time.perf_counter() - begun
-    line.close()
     database.close()
     return TEXTS / took
 

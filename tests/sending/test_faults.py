@@ -161,7 +161,6 @@ def test_what_becomes_of_row_and_round(tmp_path, carrier, case):
     assert world.marks() == ["Sent"] * 5
     assert set(carrier.arrived.values()) == {1}
     assert len(carrier.arrived) == 5
-    world.carrier.close()
 
 
 @pytest.mark.parametrize("data", [b"", answer(500), answer(202, HTML)], ids=["cut off", "500", "202"])
@@ -179,7 +178,6 @@ def test_a_carrier_that_takes_it_after_all_is_never_handed_a_second_one(tmp_path
     assert world.marks() == ["Sent"]
     assert set(carrier.arrived.values()) == {1}
     assert carrier.posts == 1
-    world.carrier.close()
 
 
 def test_a_hundred_rows_through_an_outage_of_half_an_hour(tmp_path, carrier):
@@ -195,4 +193,3 @@ def test_a_hundred_rows_through_an_outage_of_half_an_hour(tmp_path, carrier):
     assert set(world.marks()) == {"Sent", "To go"}
     gaps = [message.tries for message in world.messages()]
     assert max(gaps) <= carrier.posts
-    world.carrier.close()

@@ -23,9 +23,7 @@ def carrier(tmp_path_factory):
 
 @pytest.fixture(scope="module")
 def line(carrier):
-    line = OmaMessagingLine(f"{carrier[0].url}/messaging/v1", "Quay Office", timeout=0.6)
-    yield line
-    line.close()
+    return OmaMessagingLine(f"{carrier[0].url}/messaging/v1", "Quay Office", timeout=0.6)
 
 
 @pytest.fixture
@@ -90,7 +88,6 @@ class TestOmaMessagingLine(LineContract):
         assert isinstance(outcome, Unavailable)
         assert not outcome.perhaps_taken
         assert isinstance(line.ask("r"), Unavailable)
-        line.close()
 
 
 def test_the_docs_have_the_same_table():

@@ -5,12 +5,16 @@ is asked about, never simply sent again.
 """
 
 import json
+import socket
+import threading
 from datetime import UTC, datetime
+from urllib.parse import parse_qs, urlsplit
 
-import httpx
+import httpcore
 import pytest
 
 from gentle_ledger.sending.lines import Accepted, NoRecord, Refused, Silent, Unavailable
+from gentle_ledger.sending.lines.exchange import Exchange, NothingWritten
 from gentle_ledger.sending.lines.oma_messaging import OmaMessagingLine
 
 OURS = {"outboundMessageRequest": {"clientCorrelator": "r1", "resourceURL": "/x/requests/17"}}
@@ -20,20 +24,46 @@ def fault(message_id, kind="serviceException", text="Words of the carrier"):
     return {"requestError": {kind: {"messageId": message_id, "text": text}}}
 
 
-def line_that_answers(answer):
-    """A line whose network is one function."""
-    return OmaMessagingLine(
-        "http://127.0.0.1:1/messaging/v1", "Quay Office", now=lambda: NOW, transport=httpx.MockTransport(answer)
-    )
+class Network(httpcore.NetworkBackend):
+    """Every connection gets the same answer, in pieces, or breaks at one of its steps."""
+
+    def __init__(self, answer=b"", breaks=None):
+        self.answer, self.breaks = answer, breaks or {}
+        self.asked, self.tried = [], []
+
+    def connect_tcp(self, host, port, timeout=None, local_address=None, socket_options=None):
+        self.tried.append((host, timeout))
+        if fault := self.breaks.get("connect") or self.breaks.get(host):
+            raise fault
+        return Connection(self)
+
+
+class Connection(httpcore.MockStream):
+    def __init__(self, network):
+        super().__init__([network.answer[i : i + 20_000] for i in range(0, len(network.answer), 20_000)])
+        self.network = network
+        network.asked.append(b"")
+
+    def read(self, max_bytes, timeout=None):
+        if fault := self.network.breaks.get("read"):
+            raise fault
+        return super().read(max_bytes, timeout)
+
+    def write(self, buffer, timeout=None):
+        if fault := self.network.breaks.get("write"):
+            raise fault
+        self.network.asked[-1] += buffer
+
+
+def line_by(network):
+    return OmaMessagingLine("http://127.0.0.1:1/messaging/v1", "Quay Office", now=lambda: NOW, network=network)
 
 
 def respond(status, body, headers=None):
-    """An answer that is still on its way, as over a network."""
-
-    async def pieces():
-        yield body if isinstance(body, bytes) else json.dumps(body).encode()
-
-    return httpx.Response(status, headers=headers, content=pieces())
+    """An answer as it comes over a network, without its length: it ends where the connection does."""
+    data = body if isinstance(body, bytes) else json.dumps(body).encode()
+    said = "".join(f"{name}: {value}\r\n" for name, value in (headers or {}).items())
+    return f"HTTP/1.1 {status} X\r\n{said}\r\n".encode() + data
 
 
 NOW = datetime(2026, 10, 21, 7, 27, 0, tzinfo=UTC)
@@ -126,35 +156,38 @@ ANSWERS = [
 
 @pytest.mark.parametrize(("status", "body", "headers", "means", "why"), ANSWERS, ids=[a[4] for a in ANSWERS])
 def test_answers(status, body, headers, means, why):
-    line = line_that_answers(lambda _request: respond(status, body, headers))
+    line = line_by(Network(respond(status, body, headers)))
     for outcome in (line.hand_over("r1", "+19025550101", "Hello"), line.ask("r1")):
         if isinstance(means, type):
             assert isinstance(outcome, means)
         else:
             assert outcome == means
         assert not isinstance(outcome, Unavailable) or outcome.reason.isprintable()
-    line.close()
 
 
 @pytest.mark.parametrize(
-    ("error", "means"),
+    ("step", "error", "means"),
     [
-        (httpx.ConnectError("refused"), Unavailable("the carrier cannot be reached")),
-        (httpx.ConnectTimeout("slow"), Silent("the connection to the carrier broke off")),
-        (httpx.ReadTimeout("slow"), Silent("the connection to the carrier broke off")),
-        (httpx.WriteError("broken pipe"), Silent("the connection to the carrier broke off")),
-        (httpx.ReadError("reset"), Silent("the connection to the carrier broke off")),
-        (httpx.RemoteProtocolError("cut off"), Silent("the connection to the carrier broke off")),
+        ("connect", httpcore.ConnectError("refused"), Unavailable("the carrier cannot be reached")),
+        (
+            "connect",
+            httpcore.ConnectTimeout("slow"),
+            Unavailable("the carrier cannot be reached: no connection in time"),
+        ),
+        ("connect", OSError("no more sockets"), Unavailable("the carrier cannot be reached")),
+        ("write", httpcore.WriteTimeout("slow"), Silent("the carrier did not answer in time")),
+        ("write", httpcore.WriteError("broken pipe"), Silent("the connection to the carrier broke off")),
+        ("read", httpcore.ReadTimeout("slow"), Silent("the carrier did not answer in time")),
+        ("read", httpcore.ReadError("reset"), Silent("the connection to the carrier broke off")),
+        ("read", OSError("reset"), Silent("the connection to the carrier broke off")),
+        ("read", httpcore.RemoteProtocolError("cut off"), Silent("the connection to the carrier broke off")),
     ],
 )
-def test_errors_on_the_way(error, means):
-    def answer(_request):
-        raise error
-
-    line = line_that_answers(answer)
+def test_errors_on_the_way(step, error, means):
+    """What was perhaps written is never said to be unknown to the carrier, and what was not is."""
+    line = line_by(Network(breaks={step: error}))
     assert line.hand_over("r1", "+19025550101", "Hello") == means
     assert line.ask("r1") == means
-    line.close()
 
 
 @pytest.mark.parametrize(
@@ -163,37 +196,65 @@ def test_errors_on_the_way(error, means):
 def test_a_carrier_that_was_never_reached_knows_of_no_try(url):
     line = OmaMessagingLine(url, "Quay Office", timeout=2)
     assert line.hand_over("r1", "+19025550101", "Hello") == Unavailable("the carrier cannot be reached")
-    line.close()
 
 
 def test_only_the_carriers_own_words_are_no_record():
     """A 404 of some proxy must not count as "the carrier knows no such reference"."""
-    line = line_that_answers(lambda _: respond(404, fault("SVC0002")))
+    line = line_by(Network(respond(404, fault("SVC0002"))))
     assert line.ask("r1") == NoRecord()
-    line.close()
-    line = line_that_answers(lambda _: respond(404, {"detail": "Not found"}))
+    line = line_by(Network(respond(404, {"detail": "Not found"})))
     assert isinstance(line.ask("r1"), Unavailable)
-    line.close()
 
 
 def test_what_is_asked_for():
-    asked = []
-
-    def answer(request):
-        asked.append(request)
-        return respond(201, OURS)
-
-    line = line_that_answers(answer)
+    network = Network(respond(201, OURS))
+    line = line_by(network)
     line.hand_over("r1", "+19025550101", "Hello €")
     line.ask("r1")
-    post, get = asked
-    assert post.url.raw_path == get.url.raw_path.split(b"?")[0] == b"/messaging/v1/outbound/Quay%20Office/requests"
-    body = json.loads(post.content)["outboundMessageRequest"]
-    assert body == {
+    (post, sent), (get, nothing) = (asked.decode().split("\r\n\r\n") for asked in network.asked)
+    path = "/messaging/v1/outbound/Quay%20Office/requests"
+    assert post.startswith(f"POST {path} HTTP/1.1\r\n")
+    assert "\r\nHost: 127.0.0.1:1\r\n" in post
+    assert f"\r\nContent-Length: {len(sent.encode())}" in post
+    assert json.loads(sent)["outboundMessageRequest"] == {
         "address": ["tel:+19025550101"],
         "senderAddress": "Quay Office",
         "outboundSMSTextMessage": {"message": "Hello €"},
         "clientCorrelator": "r1",
     }
-    assert dict(get.url.params) == {"clientCorrelator": "r1"}
-    line.close()
+    method, asked, _ = get.split("\r\n")[0].split(" ")
+    assert (method, urlsplit(asked).path, nothing) == ("GET", path, "")
+    assert parse_qs(urlsplit(asked).query) == {"clientCorrelator": ["r1"]}
+
+
+def test_a_host_of_several_addresses_is_reached_by_any_of_them_within_the_time(monkeypatch):
+    def found(host, port, type=0, flags=0):
+        if flags:
+            raise socket.gaierror
+        return [(0, 0, 0, "", (address, port)) for address in ("::1", "127.0.0.1", "127.0.0.1")]
+
+    monkeypatch.setattr(socket, "getaddrinfo", found)
+    network = Network(respond(200, OURS), {"::1": httpcore.ConnectTimeout("leads nowhere")})
+    assert Exchange(8.0, network).get("http://quay.example/x", {}).status == 200
+    assert [host for host, _ in network.tried] == ["::1", "127.0.0.1"]
+    assert network.tried[0][1] <= 4.0 < network.tried[1][1] <= 8.0
+    network.breaks["127.0.0.1"] = httpcore.ConnectError("refused")
+    with pytest.raises(NothingWritten):
+        Exchange(8.0, network).get("http://quay.example/x", {})
+    assert len(network.asked) == 1
+
+
+def test_a_name_that_is_looked_up_for_too_long_is_not_waited_for(monkeypatch):
+    over = threading.Event()
+
+    def slow(host, port, type=0, flags=0):
+        if flags:
+            raise socket.gaierror
+        over.wait(30)
+        raise socket.gaierror
+
+    monkeypatch.setattr(socket, "getaddrinfo", slow)
+    line = OmaMessagingLine("http://quay.example", "Quay Office", timeout=0.05)
+    means = Unavailable("the carrier cannot be reached: no connection in time")
+    assert line.hand_over("r1", "+19025550101", "Hello") == means
+    over.set()

@@ -10,7 +10,7 @@ from email.utils import parsedate_to_datetime
 from typing import Any
 from urllib.parse import quote
 
-import httpx
+import httpcore
 
 from gentle_ledger.core.cells.words import printable
 from gentle_ledger.core.recipe.terms import LineTerms
@@ -75,6 +75,7 @@ class OmaMessagingLine:
         timeout: seconds for a whole answer.
         settles_after: seconds after a hand-over from which on "no record" is proof; longer than `timeout`.
         now: the moment, for a Retry-After that is a date where the answer has no date of its own.
+        network: what connects, for tests.
         terms: what a part costs by it, and the most parts that it takes.
     """
 
@@ -87,7 +88,7 @@ class OmaMessagingLine:
         timeout: float = 10.0,
         settles_after: float = 60.0,
         now: Callable[[], datetime] = lambda: datetime.now(UTC),
-        transport: httpx.AsyncBaseTransport | None = None,
+        network: httpcore.NetworkBackend | None = None,
         terms: LineTerms | None = None,
     ) -> None:
         # The clientCorrelator is there for this: the same one again creates nothing new (from memory).
@@ -103,7 +104,7 @@ class OmaMessagingLine:
         ).model_dump(mode="json")
         self._now = now
         self._requests = f"{base_url.rstrip('/')}/outbound/{quote(sender, safe='')}/requests"
-        self._http = Exchange(timeout, transport)
+        self._http = Exchange(timeout, network)
 
     @property
     def name(self) -> str:
@@ -138,10 +139,6 @@ class OmaMessagingLine:
         if answer.status == 404 and _exception(answer.body).get("messageId") == "SVC0002":
             return NoRecord()
         return self._outcome(answer, reference)
-
-    def close(self) -> None:
-        """Ends the line."""
-        self._http.close()
 
     def _outcome(self, answer: Answer, reference: str) -> Accepted | Refused | Unavailable | Silent:
         """The status counts before the body.
