@@ -28,6 +28,7 @@ from gentle_ledger.store.messages import (
     with_mark,
 )
 from gentle_ledger.store.models import Attempt, LineRecord, Message, Round
+from gentle_ledger.store.statements import statements_of
 from tests.sending.world import START, Accepted, CountingCarrier, Refused, Silent, Unavailable, World, dying_after
 
 
@@ -609,7 +610,7 @@ def test_each_hand_over_is_an_attempt_with_what_the_carrier_said(world):
     assert {a.line_id for a in (*first, *second, *third)} == {1}
     assert third[0].answered_at >= third[0].at
     with pytest.raises(IntegrityError, match="belongs to another text"), world.database.writing() as session:
-        begin_attempt(session, world.message(2), session.get_one(LineRecord, 1), first[0].reference, START)
+        begin_attempt(statements_of(session), world.message(2).id, 1, first[0].reference, START)
     with pytest.raises(IntegrityError, match="stays on record"), world.database.writing() as session:
         session.delete(session.get_one(Attempt, first[0].id))
 
@@ -620,7 +621,7 @@ def test_what_was_taken_stays_so_whatever_is_said_of_it_later(world):
     (first,) = attempts(world, 1)
     assert (first.state, first.carrier_id) == ("accepted", first.reference)
     with world.database.writing() as session:
-        settle_attempt(session, first.message_id, first.reference, AttemptState.NO_RECORD, START)
+        settle_attempt(statements_of(session), first.message_id, first.reference, AttemptState.NO_RECORD, START)
     assert attempts(world, 1)[0].state == "accepted"
 
 

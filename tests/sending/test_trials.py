@@ -12,6 +12,7 @@ from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.lines import KeptAway, keep_away
 from gentle_ledger.store.models import LedgerEntry, LineRecord, Message, Round, Trial
 from gentle_ledger.store.stages import step_stage
+from gentle_ledger.store.statements import statements_of
 from gentle_ledger.store.trials import ask_for_trial, trials_left
 from gentle_ledger.store.use import use_of
 from tests.sending.world import Crash, World
@@ -158,7 +159,9 @@ def test_a_carrier_that_asked_to_be_left_alone_is_not_asked_about_a_trial_either
     world.carrier.hand_over = hand_over
     with world.database.writing() as session:
         line = session.scalars(select(LineRecord)).one()
-        keep_away(line, KeptAway("busy", world.clock.now(), 1, 100.0, 100.0, world.clock.now()))
+        keep_away(
+            statements_of(session), line.id, KeptAway("busy", world.clock.now(), 1, 100.0, 100.0, world.clock.now())
+        )
     world.start()
     before, began = len(world.carrier.asked_at), world.clock.passed
     world.run()

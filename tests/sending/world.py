@@ -176,15 +176,19 @@ def dying_after(world: World, steps: int):
         left -= 1
 
     database, carrier = world.database, world.carrier
-    writing, hand_over, ask = database.writing, carrier.hand_over, carrier.ask
+    hand_over, ask = carrier.hand_over, carrier.ask
+    by_session, bare = database.writing, database.writing_bare
 
-    @contextmanager
-    def dying_write():
-        touch()
-        with writing() as session:
-            yield session
+    def dying_write(writing):
+        @contextmanager
+        def around():
             touch()
-        touch()
+            with writing() as ledger:
+                yield ledger
+                touch()
+            touch()
+
+        return around
 
     def dying(call):
         def around(*args):
@@ -195,13 +199,15 @@ def dying_after(world: World, steps: int):
 
         return around
 
-    database.writing, carrier.hand_over, carrier.ask = dying_write, dying(hand_over), dying(ask)
+    database.writing, database.writing_bare = dying_write(by_session), dying_write(bare)
+    carrier.hand_over, carrier.ask = dying(hand_over), dying(ask)
     try:
         yield
     except Crash:
         pass
     finally:
-        database.writing, carrier.hand_over, carrier.ask = writing, hand_over, ask
+        database.writing, database.writing_bare = by_session, bare
+        carrier.hand_over, carrier.ask = hand_over, ask
 
 
 __all__ = [

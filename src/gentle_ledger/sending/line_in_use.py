@@ -3,8 +3,6 @@
 from collections.abc import Callable, Sequence
 from datetime import date, datetime
 
-from sqlalchemy.orm import Session
-
 from gentle_ledger.core.pace.civil import zone_named
 from gentle_ledger.core.pace.decide import (
     LineState,
@@ -22,7 +20,7 @@ from gentle_ledger.store.clock import Clock
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.lines import begin_use, line_record, note_hand_over
 from gentle_ledger.store.messages import anything_handed_over
-from gentle_ledger.store.models import LineRecord
+from gentle_ledger.store.statements import Statements, statements_of
 from gentle_ledger.store.use import use_of
 
 
@@ -35,6 +33,7 @@ class LineInUse:
         office: the zone (IANA) whose civil days are counted.
 
     Attributes:
+        id: the number of its record in the store, once it was begun to be used.
         state: the line as it was left; see `now`.
         absence: its carrier's.
     """
@@ -45,6 +44,7 @@ class LineInUse:
         self._clock = clock
         self._draw = draw
         self._office = office
+        self.id = 0
         self.state = LineState(draw=draw())
         self.absence = Absence(line, clock, draw)
         self._counted_on: date | None = None
@@ -56,14 +56,11 @@ class LineInUse:
         self._counted_on = None
         with self._database.writing() as session:
             last_at = now if anything_handed_over(session) else self.state.last_at
-            record = self.record(session)
+            record = line_record(session, facts_of(self._line))
             begin_use(record, self._clock.now())
-            self.absence.recall(record)
+            self.id = record.id
+            self.absence.recall(statements_of(session), record)
         self.state = self.state._replace(last_at=last_at, in_a_row=record.in_a_row, slowed=record.slowed)
-
-    def record(self, session: Session) -> LineRecord:
-        """The line's own row in the store."""
-        return line_record(session, facts_of(self._line))
 
     def count_use(self, civil: float) -> None:
         """Counts from the record what the sending number handed over, on each new civil day of the office."""
@@ -83,7 +80,7 @@ class LineInUse:
         now = now_at(self._clock.monotonic(), began)
         self.state = handed_over(line, RoundState(pace), now, self._draw())
 
-    def heed(self, session: Session, outcome: Outcome | None) -> None:
+    def heed(self, ledger: Statements, outcome: Outcome | None) -> None:
         """What an answer says of the carrier: that it is there or away, and whether texts come too fast for it.
 
         When the last text was handed over is kept as well, so that others can say when the next one leaves.
@@ -95,10 +92,9 @@ class LineInUse:
                 self.state = slowed_down(self.state)
         elif isinstance(outcome, Accepted):
             self.state = sped_up(self.state)
-        record = self.record(session)
         if self._handed_over_at is not None:
-            note_hand_over(record, self._handed_over_at, self.state)
+            note_hand_over(ledger, self.id, self._handed_over_at, self.state)
         if isinstance(outcome, (Unavailable, Silent)) and self._line.policy.can_be_asked:
-            self.absence.begin(record, outcome)
+            self.absence.begin(ledger, outcome)
         elif isinstance(outcome, (Accepted, Refused)):
-            self.absence.end(record)
+            self.absence.end(ledger)

@@ -52,19 +52,16 @@ from gentle_ledger.sending.verdicts import (
 from gentle_ledger.store.attempts import begin_attempt, references_of, settle_attempt
 from gentle_ledger.store.clock import Clock, both
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.messages import (
-    any_to_go,
-    leave_out,
-    step,
-    with_mark,
-)
+from gentle_ledger.store.errors import NotThere
+from gentle_ledger.store.messages import MarkedText, any_to_go, leave_out, marked_text, step_text, with_mark
 from gentle_ledger.store.models import Message, Round, Trial
 from gentle_ledger.store.no_more_texts import gives_way
-from gentle_ledger.store.rounds import recipe_of
+from gentle_ledger.store.rounds import SendingRound, recipe_of
 from gentle_ledger.store.signal import ChangeSignal
-from gentle_ledger.store.stages import step_stage
+from gentle_ledger.store.stages import stage_now, step_stage
+from gentle_ledger.store.statements import Statements, statements_of
 from gentle_ledger.store.trials import waiting
-from gentle_ledger.store.turns import next_change, state_of
+from gentle_ledger.store.turns import TextToGo, next_change
 
 
 class Sender:
@@ -117,17 +114,16 @@ class Sender:
         Returns Send when something was done, Wait when it is not time yet, None when there is nothing to do.
         """
         now = both(self.clock)
-        with self.database.reading() as session:
-            seen = to_do(session, self._questions.settled, now.civil, self._office)
+        seen = to_do(self.database, self._questions.settled, now.civil, self._office)
         self._used.count_use(now.civil)
         if self._tidied_up(seen, now):
             return SEND
-        asking = self._questions.next_of(message.id for message in seen.unsure)
+        asking = self._questions.next_of(seen.unsure)
         ready = [turn for turn in seen.sending if turn.ready(now.civil)]
         if self.waits_for_carrier() and (ready or seen.trials or asking):
             return Wait(self._used.absence.until, Why.CARRIER)
         if asking and asking[0] <= now.forward:
-            self._ask_about(next(message for message in seen.unsure if message.id == asking[1]))
+            self._ask_about(asking[1])
             return SEND
         if trial := waiting(seen.trials):
             return self._trial_turn(trial, ready, now)
@@ -139,17 +135,17 @@ class Sender:
         The others that have a text ready, too, make the line's pace as strict as theirs.
         """
         first, *others = ready
-        message = first.texts.first
-        if message is None:
+        text = first.texts.first
+        if text is None:
             return None
         line = self._used.now([turn.pace for turn in others])
-        decision = decide(line, RoundState(first.pace), state_of(message), now)
+        decision = decide(line, RoundState(first.pace), text.state, now)
         if decision is SEND:
-            self._hand_over(first, message, line)
+            self._hand_over(first, text, line)
         if isinstance(decision, Wait) and decision.until is not None and len(seen.sending) > 1:
             # Another round may begin or close meanwhile: then the line is less strict, or it is the other's turn.
-            with self.database.reading() as session:
-                changes = min(next_change(session, turn.round.id, turn.pace, now.civil) for turn in seen.sending)
+            with self.database.reading_bare() as ledger:
+                changes = min(next_change(ledger, turn.round.id, turn.pace, now.civil) for turn in seen.sending)
             return Wait(min(decision.until, now.forward + changes - now.civil), decision.why)
         # One that has just missed its moment is left out at the next look.
         return SEND if isinstance(decision, Missed) else decision
@@ -174,8 +170,8 @@ class Sender:
 
     def _tidied_up(self, seen: ToDo, now: Now) -> bool:
         """Does what goes before any hand-over; True when something was done, so that it is looked anew."""
-        for message in seen.going:
-            self._settle_interrupted(message)
+        for text in seen.going:
+            self._settle_interrupted(text)
         # A carrier that asked to be left alone is not asked either: a trial waits for that.
         interrupted = [trial for trial in seen.trials if trial.mark == Mark.GOING and not self.waits_for_carrier()]
         for trial in interrupted:
@@ -184,9 +180,9 @@ class Sender:
             self._finish(round_id)
         for round_id in seen.wishes:
             self._heed_wish(round_id)
-        missed = [(turn.pace, message) for turn in seen.sending for message in turn.missed]
-        for pace, message in missed:
-            self._miss(message, pace)
+        missed = [(turn.pace, text) for turn in seen.sending for text in turn.missed]
+        for pace, text in missed:
+            self._miss(text, pace)
         self._note_who_sends(seen, now)
         waiting_here = [turn for turn in seen.sending if turn.round.id in self._ready_since]
         impatient = {turn.round.id: why for turn in waiting_here if (why := self._impatience(turn.round, now.forward))}
@@ -213,23 +209,26 @@ class Sender:
         for new in ready - self._ready_since.keys():
             self._ready_since[new] = now.forward
             if self._used.absence.now is not None:
-                with self.database.writing() as session:
-                    self._used.absence.cut_short(self._used.record(session))
+                with self.database.writing_bare() as ledger:
+                    self._used.absence.cut_short(ledger)
 
-    def _miss(self, message: Message, pace: Pace) -> None:
+    def _miss(self, message_id: int, pace: Pace) -> None:
         """Its own moment is too long over: it is left out."""
         reason = MISSED(late=lasting(pace.late or 0.0))
         with self.database.writing() as session:
-            found = session.get_one(Message, message.id)
+            found = session.get_one(Message, message_id)
             sending = session.get_one(Round, found.round_id).stage == Stage.SENDING
             if sending and found.mark == Mark.TO_GO:
                 leave_out(session, found, self.clock.now(), reason, MISSED_OPEN())
         self.signal.tell()
 
-    def _impatience(self, found: Round, now: float) -> str:
+    def _impatience(self, found: SendingRound, now: float) -> str:
         """Why a round waits no longer for a carrier that is away; "" while it waits."""
-        away, patience = self._used.absence.now, recipe_of(found).pace.patience * 60.0
-        if away is None or now - max(away.first_at, self._ready_since[found.id]) < patience:
+        away = self._used.absence.now
+        if away is None:
+            return ""
+        patience = recipe_of(found).pace.patience * 60.0
+        if now - max(away.first_at, self._ready_since[found.id]) < patience:
             return ""
         return AWAY_TOO_LONG(says=away.reason).sentence
 
@@ -250,7 +249,7 @@ class Sender:
 
     # --- handing over ----------------------------------------------------------------------------------------------
 
-    def _hand_over(self, turn: Turn, planned: Message, line: LineState) -> None:
+    def _hand_over(self, turn: Turn, planned: TextToGo, line: LineState) -> None:
         round_id = turn.round.id
         earlier: list[str] = []
         if planned.reference:
@@ -264,30 +263,30 @@ class Sender:
                 return
         same = planned.reference if planned.reference in earlier and self.line.policy.tells_repeats_apart else None
         reference = same or self._new_reference()
-        with self.database.writing() as session:
+        with self.database.writing_bare() as ledger:
             # Pause and Stop may have come since: the round must still be sending, the row still To go.
-            found, message = session.get(Round, round_id), session.get(Message, planned.id)
-            if found is None or found.stage != Stage.SENDING or message is None or message.mark != Mark.TO_GO:
+            text = marked_text(ledger, planned.id)
+            if stage_now(ledger, round_id) != Stage.SENDING or text is None or text.mark != Mark.TO_GO:
                 return
             at = self.clock.now()
             # It may have been on its way when its number was noted, and come back to its turn.
-            if gives_way(session, message, at):
+            if gives_way(ledger, text, at):
                 return
-            step(session, message, Mark.GOING, at, reference=reference, line=self.line.identity)
-            found.turn = begin_attempt(session, message, self._used.record(session), reference, at)
+            step_text(ledger, text, Mark.GOING, at, reference=reference, line=self.line.identity)
+            begin_attempt(ledger, text.id, self._used.id, reference, at)
         self.signal.tell()
         try:
-            outcome: Outcome = self.line.hand_over(reference, message.address, message.text)
+            outcome: Outcome = self.line.hand_over(reference, text.address, text.text)
         finally:
             # The gap counts from the end of the call: a slow answer must not let the next text come sooner after it.
             self._used.note(line, turn.pace, at)
-            self._questions.handed_over(message.id)
+            self._questions.handed_over(text.id)
         if isinstance(outcome, Unavailable):
-            self._settle_unavailable(message.id, reference, outcome)
+            self._settle_unavailable(text.id, reference, outcome)
         elif isinstance(outcome, Silent):
-            self._settle(message.id, self._ask(reference), reference)
+            self._settle(text.id, self._ask(reference), reference)
         else:
-            self._settle(message.id, outcome, reference)
+            self._settle(text.id, outcome, reference)
 
     def _hand_over_trial(self, trial: Trial, line: LineState, pace: Pace) -> None:
         """A trial uses the line as any text does: its gap, its count of the day, and its carrier's absence."""
@@ -299,8 +298,8 @@ class Sender:
             outcome = self._trials.hand_over(trial, reference)
         finally:
             self._used.note(line, pace, began)
-        with self.database.writing() as session:
-            self._used.heed(session, outcome)
+        with self.database.writing_bare() as ledger:
+            self._used.heed(ledger, outcome)
         self.signal.tell()
 
     def _can_tell(self, line: str) -> bool:
@@ -313,13 +312,13 @@ class Sender:
 
     def _leave_open(self, message_id: int) -> None:
         """A first try may have gone, and this line's carrier cannot be asked about it."""
-        with self.database.writing() as session:
-            message = session.get_one(Message, message_id)
-            if message.mark == Mark.TO_GO:
-                step(session, message, Mark.UNSURE, self.clock.now(), reason=self._unasked())
+        with self.database.writing_bare() as ledger:
+            text = marked_text(ledger, message_id)
+            if text is not None and text.mark == Mark.TO_GO:
+                step_text(ledger, text, Mark.UNSURE, self.clock.now(), reason=self._unasked())
         self.signal.tell()
 
-    def _settled_by_earlier(self, planned: Message, references: list[str]) -> bool:
+    def _settled_by_earlier(self, planned: TextToGo, references: list[str]) -> bool:
         """Asks about every earlier hand-over of a row before a new one.
 
         True when there is no second try now: one of them went after all, or the carrier gives no answer. The row then
@@ -329,39 +328,38 @@ class Sender:
             outcome = self._ask(reference)
             if isinstance(outcome, (Refused, NoRecord)):
                 continue
-            with self.database.writing() as session:
-                message = session.get_one(Message, planned.id)
+            with self.database.writing_bare() as ledger:
                 if isinstance(outcome, Accepted):
-                    if message.mark == Mark.TO_GO:
-                        step(session, message, Mark.SENT, self.clock.now(), reason=GONE_BEFORE(), reference=reference)
-                    self._keep_answer(session, planned.id, reference, outcome)
-                    self._used.absence.end(self._used.record(session))
+                    text = marked_text(ledger, planned.id)
+                    if text is not None and text.mark == Mark.TO_GO:
+                        step_text(ledger, text, Mark.SENT, self.clock.now(), reason=GONE_BEFORE(), reference=reference)
+                    self._keep_answer(ledger, planned.id, reference, outcome)
+                    self._used.absence.end(ledger)
                     self._questions.forget(planned.id)
                 else:
-                    self._used.absence.begin(self._used.record(session), outcome)
+                    self._used.absence.begin(ledger, outcome)
             self.signal.tell()
             return True
         return False
 
     # --- what became of it -----------------------------------------------------------------------------------------
 
-    def _settle_interrupted(self, message: Message) -> None:
+    def _settle_interrupted(self, message_id: int) -> None:
         """What is Going while nothing is under way was interrupted: the carrier is asked, nothing is handed over."""
         # A carrier that asked to be left alone is not asked either: the row is Unsure until it may be.
         left_alone = self.waits_for_carrier()
-        asked, reference = (None, None) if left_alone else self._asked(message)
-        self._settle(message.id, asked, reference, unasked=CANNOT_SAY() if left_alone else self._unasked())
+        asked, reference = (None, None) if left_alone else self._asked(message_id)
+        self._settle(message_id, asked, reference, unasked=CANNOT_SAY() if left_alone else self._unasked())
 
     def _settle_unavailable(self, message_id: int, reference: str, outcome: Unavailable) -> None:
         """The carrier has trouble of its own: the row keeps its turn, unless the carrier took it all the same."""
         if outcome.perhaps_taken and isinstance(told := self._ask(reference), Accepted):
             self._settle(message_id, told, reference)
             return
-        with self.database.writing() as session:
-            message = session.get_one(Message, message_id)
-            step(
-                session,
-                message,
+        with self.database.writing_bare() as ledger:
+            step_text(
+                ledger,
+                self._text(ledger, message_id),
                 Mark.TO_GO,
                 self.clock.now(),
                 reason=NOT_TAKEN(says=outcome.reason),
@@ -369,8 +367,8 @@ class Sender:
                 uncertain=outcome.perhaps_taken,
                 no_try=not outcome.perhaps_taken,
             )
-            self._keep_answer(session, message_id, reference, outcome)
-            self._used.heed(session, outcome)
+            self._keep_answer(ledger, message_id, reference, outcome)
+            self._used.heed(ledger, outcome)
         self.signal.tell()
 
     def _settle(
@@ -387,33 +385,40 @@ class Sender:
         `proof` tells that "no record" can be believed: the settling time was over when the carrier was asked.
         """
         to, reason, may_retry = verdict_of(outcome, proof, unasked)
-        with self.database.writing() as session:
-            message = session.get_one(Message, message_id)
+        with self.database.writing_bare() as ledger:
+            text = self._text(ledger, message_id)
             if outcome is not None:
-                self._keep_answer(session, message_id, reference or message.reference, outcome)
-            self._used.heed(session, outcome)
-            if message.mark == to:
+                self._keep_answer(ledger, message_id, reference or text.reference, outcome)
+            self._used.heed(ledger, outcome)
+            if text.mark == to:
                 return
-            handed_over_now = message.mark == Mark.GOING
-            step(session, message, to, self.clock.now(), reason=reason, may_retry=may_retry, line=self.line.identity)
-            if handed_over_now:
-                self._count_alike(session, message.round_id, outcome)
+            handed_over_now = text.mark == Mark.GOING
+            step_text(ledger, text, to, self.clock.now(), reason=reason, may_retry=may_retry, line=self.line.identity)
+        if handed_over_now:
+            self._count_alike(text.round_id, outcome)
         if to is not Mark.UNSURE:
             self._questions.forget(message_id)
         self.signal.tell()
 
-    def _keep_answer(self, session: Session, message_id: int, reference: str | None, outcome: Outcome) -> None:
+    def _text(self, ledger: Statements, message_id: int) -> MarkedText:
+        """A text that was handed over: what is on record is never removed."""
+        found = marked_text(ledger, message_id)
+        if found is None:
+            raise NotThere("A text that was handed over is not in the ledger any more.")
+        return found
+
+    def _keep_answer(self, ledger: Statements, message_id: int, reference: str | None, outcome: Outcome) -> None:
         """Writes down what the carrier said of one attempt, its own id for the text included."""
         state = attempt_state(outcome)
         answer = outcome.reason if isinstance(outcome, (Refused, Unavailable, Silent)) else ""
         carrier_id = outcome.carrier_id if isinstance(outcome, Accepted) else ""
-        settle_attempt(session, message_id, reference, state, self.clock.now(), answer, carrier_id)
+        settle_attempt(ledger, message_id, reference, state, self.clock.now(), answer, carrier_id)
 
     def _ask(self, reference: str) -> Outcome:
         """What the carrier says of a hand-over; it is silent where it cannot be asked."""
         return self.line.ask(reference) if self.line.policy.can_be_asked else Silent("this line cannot be asked")
 
-    def _count_alike(self, session: Session, round_id: int, outcome: Outcome | None) -> None:
+    def _count_alike(self, round_id: int, outcome: Outcome | None) -> None:
         """Rows that fail alike one after the other, for a reason that may not be their own, pause the round."""
         alike = self._alike[round_id]
         if isinstance(outcome, Accepted):
@@ -422,14 +427,15 @@ class Sender:
         says, own = (outcome.reason, outcome.own) if isinstance(outcome, Refused) else ("no answer", False)
         code = outcome.code or says if isinstance(outcome, Refused) else ""
         if alike.failed(code, own=own):
-            self._pause(session, round_id, ALIKE(says=says).sentence)
+            with self.database.writing() as session:
+                self._pause(session, round_id, ALIKE(says=says).sentence)
 
     # --- the rows nobody can say anything of ------------------------------------------------------------------------
 
-    def _asked(self, message: Message) -> tuple[Outcome | None, str | None]:
+    def _asked(self, message_id: int) -> tuple[Outcome | None, str | None]:
         """What the carrier says of a row under each of its references, and under which; None by another line."""
         with self.database.reading() as session:
-            known = references_of(session, message.id)
+            known = references_of(session, message_id)
         if not all(self._can_tell(line) for line in known.values()):
             return None, None
         outcome: Outcome = NoRecord()
@@ -441,17 +447,17 @@ class Sender:
                 break
         return outcome, said_of
 
-    def _ask_about(self, message: Message) -> None:
-        proof = self._questions.settled(message.id)
-        asked, reference = self._asked(message)
-        self._settle(message.id, asked, reference, proof=proof)
-        self._questions.asked(message.id)
+    def _ask_about(self, message_id: int) -> None:
+        proof = self._questions.settled(message_id)
+        asked, reference = self._asked(message_id)
+        self._settle(message_id, asked, reference, proof=proof)
+        self._questions.asked(message_id)
 
     def _heed_wish(self, round_id: int) -> None:
         """Somebody wants the carrier to be asked about a round's Unsure rows now."""
         with self.database.writing() as session:
             session.get_one(Round, round_id).ask_wanted = False
             unsure = with_mark(session, Mark.UNSURE, round_id)
-            self._used.absence.cut_short(self._used.record(session))
+            self._used.absence.cut_short(statements_of(session))
         for message in unsure:
             self._questions.ask_now(message.id)

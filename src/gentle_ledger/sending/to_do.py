@@ -3,16 +3,14 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session
-
 from gentle_ledger.core.pace.decide import Pace, Why
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
-from gentle_ledger.store.messages import uncertain_to_go, with_mark
-from gentle_ledger.store.models import Message, Round, Trial
-from gentle_ledger.store.rounds import pace_of
-from gentle_ledger.store.trials import open_trials
+from gentle_ledger.store.database import Database
+from gentle_ledger.store.messages import uncertain_texts
+from gentle_ledger.store.models import Trial
+from gentle_ledger.store.rounds import SendingRound, pace_of
+from gentle_ledger.store.trials import any_open_trial, open_trials
 from gentle_ledger.store.turns import NextTexts, missed, next_texts
 
 
@@ -27,11 +25,11 @@ class Turn:
         missed: those whose own moment is too long over.
     """
 
-    round: Round
+    round: SendingRound
     pace: Pace
     texts: NextTexts
     unsettled: list[int]
-    missed: list[Message]
+    missed: list[int]
 
     def ready(self, civil: float) -> bool:
         """Whether it has a text that may leave at that moment (POSIX seconds), as far as the line lets it."""
@@ -46,37 +44,51 @@ class Turn:
 
 @dataclass(frozen=True, slots=True)
 class ToDo:
-    """What there is to do.
+    """What there is to do; texts by the numbers of their messages.
 
     `done` are rounds with nothing left to go, `wishes` rounds to ask the carrier about, `trials` those not settled.
     """
 
-    going: list[Message]
-    unsure: list[Message]
+    going: list[int]
+    unsure: list[int]
     wishes: list[int]
     done: list[int]
     sending: list[Turn]
     trials: list[Trial]
 
 
-def to_do(session: Session, settled: Callable[[int], bool], civil: float, office: str) -> ToDo:
+def to_do(database: Database, settled: Callable[[int], bool], civil: float, office: str) -> ToDo:
     """Reads it, as it is at a moment (POSIX seconds) where the office is in that zone (IANA).
 
     Of the texts that are to go again those that are not `settled` keep their turn for later; `settled` tells, by the
     number of a message, whether "no record" would be proof by now. The rounds stand in the order of their turns.
     """
-    sending = []
-    wanted = select(Round).where(Round.stage == Stage.SENDING).order_by(Round.turn, Round.id)
-    for found in session.scalars(wanted):
-        pace = pace_of(found, office)
-        unsettled = [message_id for message_id in uncertain_to_go(session, found.id) if not settled(message_id)]
-        texts = next_texts(session, found.id, pace, civil, unsettled)
-        sending.append(Turn(found, pace, texts, unsettled, missed(session, found.id, pace, civil)))
+    with database.reading_bare() as ledger:
+        uncertain = uncertain_texts(ledger)
+        sending, wishes = [], []
+        for round_id, stage, recipe, ask_wanted in ledger.rows(
+            "SELECT id, stage, recipe, ask_wanted FROM rounds WHERE stage = ? OR ask_wanted ORDER BY turn, id",
+            Stage.SENDING,
+        ):
+            if ask_wanted:
+                wishes.append(round_id)
+            if stage == Stage.SENDING:
+                found = SendingRound(round_id, recipe)
+                pace = pace_of(found, office)
+                again = [text for of, text, mark in uncertain if of == round_id and mark == Mark.TO_GO]
+                unsettled = [text for text in again if not settled(text)]
+                texts = next_texts(ledger, round_id, pace, civil, unsettled)
+                sending.append(Turn(found, pace, texts, unsettled, missed(ledger, round_id, pace, civil)))
+        tried = any_open_trial(ledger)
+    trials: list[Trial] = []
+    if tried:
+        with database.reading() as session:
+            trials = open_trials(session)
     return ToDo(
-        going=with_mark(session, Mark.GOING),
-        unsure=with_mark(session, Mark.UNSURE),
-        wishes=list(session.scalars(select(Round.id).where(Round.ask_wanted))),
+        going=[text for _, text, mark in uncertain if mark == Mark.GOING],
+        unsure=[text for _, text, mark in uncertain if mark == Mark.UNSURE],
+        wishes=wishes,
         done=[turn.round.id for turn in sending if not turn.texts.any_left],
         sending=[turn for turn in sending if turn.texts.any_left],
-        trials=open_trials(session),
+        trials=trials,
     )

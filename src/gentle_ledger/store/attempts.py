@@ -6,7 +6,8 @@ from enum import StrEnum
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from gentle_ledger.store.models import Attempt, LineRecord, Message
+from gentle_ledger.store.models import Attempt, LineRecord
+from gentle_ledger.store.statements import Statements, moment_as_text
 
 
 class AttemptState(StrEnum):
@@ -20,16 +21,21 @@ class AttemptState(StrEnum):
     OPEN = "open"
 
 
-def begin_attempt(session: Session, message: Message, line: LineRecord, reference: str, at: datetime) -> int:
-    """Writes down that a text is about to be handed over, before it is; the number of the attempt."""
-    begun = Attempt(message_id=message.id, line_id=line.id, reference=reference, at=at, state=AttemptState.GOING)
-    session.add(begun)
-    session.flush()
-    return begun.id
+def begin_attempt(ledger: Statements, message_id: int, line_id: int, reference: str, at: datetime) -> None:
+    """Writes down that a text is about to be handed over, before it is, and that its round has had its turn."""
+    begun = ledger.run(
+        "INSERT INTO attempts (message_id, line_id, reference, at, state, carrier_id, answer) "
+        "VALUES (?, ?, ?, ?, ?, '', '')",
+        *(message_id, line_id, reference, moment_as_text(at), AttemptState.GOING),
+    )
+    ledger.run(
+        "UPDATE rounds SET turn = ? WHERE id = (SELECT round_id FROM messages WHERE id = ?)",
+        *(begun.lastrowid, message_id),
+    )
 
 
 def settle_attempt(
-    session: Session,
+    ledger: Statements,
     message_id: int,
     reference: str | None,
     state: AttemptState,
@@ -38,12 +44,11 @@ def settle_attempt(
     carrier_id: str = "",
 ) -> None:
     """Writes down what became of the newest attempt under a reference. What was accepted stays so."""
-    wanted = select(Attempt).where(Attempt.message_id == message_id, Attempt.reference == reference)
-    found = session.scalars(wanted.order_by(Attempt.id.desc()).limit(1)).first()
-    if found is None or found.state == AttemptState.ACCEPTED:
-        return
-    found.state, found.answer, found.answered_at = state, answer, at
-    found.carrier_id = carrier_id or found.carrier_id
+    ledger.run(
+        "UPDATE attempts SET state = ?, answer = ?, answered_at = ?, carrier_id = coalesce(nullif(?, ''), carrier_id) "
+        "WHERE id = (SELECT max(id) FROM attempts WHERE message_id = ? AND reference = ?) AND state != ?",
+        *(state, answer, moment_as_text(at), carrier_id, message_id, reference, AttemptState.ACCEPTED),
+    )
 
 
 def attempts_of(session: Session, message_id: int) -> list[Attempt]:

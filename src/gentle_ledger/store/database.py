@@ -6,7 +6,7 @@ import threading
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 from filelock import FileLock
 from sqlalchemy import Connection, create_engine, event
@@ -16,6 +16,7 @@ from sqlalchemy.pool import StaticPool
 
 from gentle_ledger.store.errors import CannotOpen
 from gentle_ledger.store.models import Base
+from gentle_ledger.store.statements import Statements
 
 BUSY_MS = 10_000
 _FILE, _FOLDER = 0o600, 0o700
@@ -110,6 +111,27 @@ class Database:
         with Session(bound, expire_on_commit=False) as session, session.begin():
             yield session
 
+    @contextmanager
+    def reading_bare(self) -> Iterator[Statements]:
+        """The same as `reading`, for statements that are written out."""
+        with self._bare("BEGIN") as statements:
+            yield statements
+
+    @contextmanager
+    def writing_bare(self) -> Iterator[Statements]:
+        """The same as `writing`, for statements that are written out."""
+        with self._bare("BEGIN IMMEDIATE") as statements:
+            yield statements
+            statements.run("COMMIT")
+
+    @contextmanager
+    def _bare(self, begin: str) -> Iterator[Statements]:
+        # The pool rolls back whatever was not committed.
+        with closing(self.engine.raw_connection()) as connection:
+            statements = Statements(cast("sqlite3.Connection", connection.driver_connection))
+            statements.run(begin)
+            yield statements
+
     def close(self) -> None:
         """Lets the file go."""
         self.engine.dispose()
@@ -142,6 +164,11 @@ class ScratchDatabase(Database):
         """See `Database`."""
         with self._guard, super().writing() as session:
             yield session
+
+    @contextmanager
+    def _bare(self, begin: str) -> Iterator[Statements]:
+        with self._guard, super()._bare(begin) as statements:
+            yield statements
 
 
 def _no_begin_of_its_own(connection: Any, _record: object) -> None:

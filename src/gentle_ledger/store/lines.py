@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from gentle_ledger.core.pace.decide import LineState
 from gentle_ledger.core.recipe.terms import LineTerms
 from gentle_ledger.store.models import LineRecord
+from gentle_ledger.store.statements import Statements, moment_as_text
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,10 +74,12 @@ def begin_use(record: LineRecord, at: datetime) -> None:
     record.used_at = at
 
 
-def note_hand_over(record: LineRecord, at: datetime, state: LineState) -> None:
+def note_hand_over(ledger: Statements, line_id: int, at: datetime, state: LineState) -> None:
     """Keeps when a text was last handed over, and what the pace must know for the next one."""
-    record.last_hand_over_at, record.draw = at, state.draw
-    record.in_a_row, record.slowed = state.in_a_row, state.slowed
+    ledger.run(
+        "UPDATE lines SET last_hand_over_at = ?, draw = ?, in_a_row = ?, slowed = ? WHERE id = ?",
+        *(moment_as_text(at), state.draw, state.in_a_row, state.slowed, line_id),
+    )
 
 
 def kept_away(record: LineRecord) -> KeptAway | None:
@@ -87,11 +90,11 @@ def kept_away(record: LineRecord) -> KeptAway | None:
     return KeptAway(record.reason, record.away_since, *away)
 
 
-def keep_away(record: LineRecord, away: KeptAway | None) -> None:
+def keep_away(ledger: Statements, line_id: int, away: KeptAway | None) -> None:
     """Keeps that a line's carrier is away, or, with None, that it is back."""
-    record.away_since = away.since if away else None
-    record.not_before = away.until if away else None
-    record.reason = away.reason if away else ""
-    record.failures = away.failures if away else 0
-    record.wait = away.wait if away else 0.0
-    record.asked = away.asked if away else 0.0
+    since, until = (moment_as_text(away.since), moment_as_text(away.until)) if away else (None, None)
+    said = (away.reason, away.failures, away.wait, away.asked) if away else ("", 0, 0.0, 0.0)
+    ledger.run(
+        "UPDATE lines SET away_since = ?, not_before = ?, reason = ?, failures = ?, wait = ?, asked = ? WHERE id = ?",
+        *(since, until, *said, line_id),
+    )

@@ -4,9 +4,9 @@ import json
 from collections import Counter
 from collections.abc import Collection, Iterable, Sequence
 from datetime import UTC, datetime
-from typing import cast
+from typing import NamedTuple
 
-from sqlalchemy import CursorResult, delete, func, insert, select, update
+from sqlalchemy import delete, func, insert, select
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.errors import LedgerError
@@ -17,6 +17,7 @@ from gentle_ledger.core.rounds.marks import ALLOWED, FIRST_TRY_OPEN, KEPT_BACK, 
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.models import LedgerEntry, Message, Round
 from gentle_ledger.store.stages import step_stage
+from gentle_ledger.store.statements import Statements, moment_as_text, statements_of
 from gentle_ledger.store.trials import any_trial
 from gentle_ledger.store.turns import zones_as_text
 
@@ -106,9 +107,41 @@ def _reasons(reasons: Sequence[Reason]) -> dict[str, str]:
     }
 
 
-def step(
-    session: Session,
-    message: Message,
+class MarkedText(NamedTuple):
+    """What of a text must be known for a step of its mark; see `Message`."""
+
+    id: int
+    round_id: int
+    row: RowNumber
+    mark: str
+    address: str
+    text: str
+    reference: str | None
+    tries: int
+    uncertain: int
+    released: str
+    release: str
+
+
+def marked_text(ledger: Statements, message_id: int) -> MarkedText | None:
+    """A text as it is now; None where there is none any more."""
+    found = ledger.first(
+        "SELECT id, round_id, row, mark, address, text, reference, tries, uncertain, released, release "
+        "FROM messages WHERE id = ?",
+        message_id,
+    )
+    return MarkedText(*found) if found else None
+
+
+def step(session: Session, message: Message, to: Mark, at: datetime, *, reason: Reason | None = None) -> None:
+    """The same as `step_text` for who has the text as an object of a session."""
+    step_text(statements_of(session), message, to, at, reason=reason)
+    session.refresh(message)
+
+
+def step_text(
+    ledger: Statements,
+    text: Message | MarkedText,
     to: Mark,
     at: datetime,
     *,
@@ -123,49 +156,54 @@ def step(
 
     `uncertain`: an earlier hand-over may have gone; always so of Going and Unsure. `no_try`: it never left this
     machine, and does not count as a try.
-    Raises StepRefused when there is no such step, or when the mark is no longer what `message` says.
+    Raises StepRefused when there is no such step, or when the mark is no longer what `text` says.
     """
-    before = Mark(message.mark)
+    before = Mark(text.mark)
     if (before, to) not in ALLOWED:
-        raise StepRefused(f"Row {message.row} is {before} and cannot become {to}.", row=message.row)
-    if to is Mark.GOING and message.released:
-        _record_release(session, message, at)
-    kept = reference or message.reference
-    why = _reasons([reason] if reason else [])
-    tries = message.tries + (to is Mark.GOING) - no_try
-    changed = session.execute(
-        update(Message)
-        .where(Message.id == message.id, Message.mark == before)
-        .values(
-            mark=to,
-            **why,
-            may_retry=may_retry,
-            reference=kept,
-            tries=tries,
-            uncertain=uncertain or to in _OPEN,
-            marked_at=at,
-        )
-        .execution_options(synchronize_session=False)
+        raise StepRefused(f"Row {text.row} is {before} and cannot become {to}.", row=text.row)
+    if to is Mark.GOING and text.released:
+        _record_release(ledger, text, at)
+    kept, moment = reference or text.reference, moment_as_text(at)
+    why = tuple(_reasons([reason] if reason else []).values())
+    tries = text.tries + (to is Mark.GOING) - no_try
+    changed = ledger.run(
+        "UPDATE messages SET mark = ?, reason = ?, reason_code = ?, reason_parameters = ?, reference = ?, "
+        "marked_at = ?, may_retry = ?, tries = ?, uncertain = ? WHERE id = ? AND mark = ?",
+        *(to, *why, kept, moment, may_retry, tries, uncertain or to in _OPEN, text.id, before),
     )
-    if cast("CursorResult[object]", changed).rowcount != 1:
-        raise StepRefused(f"Row {message.row} has changed its mark meanwhile.", row=message.row)
-    session.execute(
-        update(Message)
-        # The second condition lets the index of the rows that follow be used, which leaves out all others.
-        .where(Message.round_id == message.round_id, Message.with_row == message.row, Message.with_row > 0)
-        .values(mark=to, **why, reference=kept, marked_at=at)
-        .execution_options(synchronize_session=False)
+    if changed.rowcount != 1:
+        raise StepRefused(f"Row {text.row} has changed its mark meanwhile.", row=text.row)
+    ledger.run(
+        # The last condition lets the index of the rows that follow be used, which leaves out all others.
+        "UPDATE messages SET mark = ?, reason = ?, reason_code = ?, reason_parameters = ?, reference = ?, "
+        "marked_at = ? WHERE round_id = ? AND with_row = ? AND with_row > 0",
+        *(to, *why, kept, moment, text.round_id, text.row),
     )
-    session.execute(insert(LedgerEntry).values(at=at, message_id=message.id, mark=to, **why, reference=kept, line=line))
-    session.refresh(message)
+    _add_entry(ledger, text.id, to, moment, why, kept, line)
 
 
-def _record_release(session: Session, message: Message, at: datetime) -> None:
+def _record_release(ledger: Statements, text: Message | MarkedText, at: datetime) -> None:
     """That a row was let go, and why, stands in the ledger before its text does."""
-    if history_of(session, message.id):
+    if ledger.first("SELECT 1 FROM ledger WHERE message_id = ?", text.id):
         return
-    why = {"reason": message.released, "reason_code": RELEASED.code, "reason_parameters": message.release}
-    session.execute(insert(LedgerEntry).values(at=at, message_id=message.id, mark=message.mark, **why))
+    why = (text.released, RELEASED.code, text.release)
+    _add_entry(ledger, text.id, text.mark, moment_as_text(at), why)
+
+
+def _add_entry(
+    ledger: Statements,
+    message_id: int,
+    mark: str,
+    moment: str,
+    why: tuple[str, ...],
+    reference: str | None = None,
+    line: str | None = None,
+) -> None:
+    ledger.run(
+        "INSERT INTO ledger (at, message_id, mark, reason, reason_code, reason_parameters, reference, line) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        *(moment, message_id, mark, *why, reference, line),
+    )
 
 
 def any_to_go(session: Session, round_id: int) -> bool:
@@ -174,12 +212,14 @@ def any_to_go(session: Session, round_id: int) -> bool:
     return session.scalar(wanted.limit(1)) is not None
 
 
-def uncertain_to_go(session: Session, round_id: int) -> list[int]:
-    """The ids of the texts that are to go again although an earlier hand-over of theirs may have gone."""
-    wanted = select(Message.id).where(
-        Message.round_id == round_id, Message.mark == Mark.TO_GO, _BEARS_ITS_TEXT, Message.uncertain
+def uncertain_texts(ledger: Statements) -> list[tuple[int, int, str]]:
+    """The texts whose last hand-over may have gone, in the sheet's order: round, number of the message, and mark.
+
+    They are Going or Unsure, or to go again.
+    """
+    return ledger.rows(
+        "SELECT round_id, id, mark FROM messages WHERE uncertain = 1 AND with_row IS NULL ORDER BY round_id, row"
     )
-    return list(session.scalars(wanted))
 
 
 def with_mark(session: Session, mark: Mark, round_id: int | None = None) -> list[Message]:

@@ -1,6 +1,6 @@
 """The tables."""
 
-from datetime import UTC, date, datetime
+from datetime import date, datetime
 from typing import Any, ClassVar
 
 from sqlalchemy import ForeignKey, Index, Integer, String, Text, UniqueConstraint, text
@@ -11,6 +11,7 @@ from sqlalchemy.types import TypeDecorator
 from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.store.statements import moment_as_text
 
 
 class Instant(TypeDecorator[datetime]):
@@ -21,7 +22,7 @@ class Instant(TypeDecorator[datetime]):
 
     def process_bind_param(self, value: datetime | None, dialect: Dialect) -> Any:
         """To text; see `TypeDecorator`."""
-        return None if value is None else value.astimezone(UTC).isoformat(timespec="microseconds")
+        return None if value is None else moment_as_text(value)
 
     def process_result_value(self, value: Any, dialect: Dialect) -> datetime | None:
         """From text; see `TypeDecorator`."""
@@ -181,7 +182,11 @@ class Message(Base):
         Index("messages_that_follow", "round_id", "with_row", sqlite_where=text("with_row > 0")),
         Index("messages_uncertain", "round_id", "row", sqlite_where=text("uncertain = 1")),
         Index("messages_by_number", "address", "marked_at"),
-        Index("messages_to_go", "round_id", "zones", "place", sqlite_where=text("mark = 'To go' AND with_row IS NULL")),
+        Index(
+            "messages_to_go",
+            *("round_id", "zones", "moment", "place"),
+            sqlite_where=text("mark = 'To go' AND with_row IS NULL"),
+        ),
         Index(
             "messages_with_moments",
             "round_id",

@@ -10,8 +10,9 @@ from gentle_ledger.core.cells.reasons import reason_kind
 from gentle_ledger.core.checks.history import Asked
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.store.errors import NotNow, NotThere
-from gentle_ledger.store.messages import step
+from gentle_ledger.store.messages import MarkedText, step_text
 from gentle_ledger.store.models import Message, NoMoreTexts
+from gentle_ledger.store.statements import Statements, statements_of
 
 ASKED_MEANWHILE = reason_kind("asked meanwhile", "asked for no more texts before this one went")
 OPEN_THEN = reason_kind("asked while open", "asked for no more texts while nobody could say what became of a first try")
@@ -52,19 +53,19 @@ def note(session: Session, number: str, on: date, how: str, at: datetime) -> tup
             Message.address == number, Message.mark.in_((Mark.TO_GO, Mark.READY)), Message.with_row.is_(None)
         )
     ).all()
-    return found, sum(gives_way(session, message, at) for message in waiting)
+    ledger = statements_of(session)
+    return found, sum(gives_way(ledger, message, at) for message in waiting)
 
 
-def gives_way(session: Session, message: Message, at: datetime) -> bool:
+def gives_way(ledger: Statements, text: Message | MarkedText, at: datetime) -> bool:
     """Leaves a text that is to go out where its number is on the list, and says whether it did.
 
     Of one whose first try may have gone nobody can say that it is left out: it is Unsure, and asked about.
     """
-    on_it = select(NoMoreTexts.id).where(NoMoreTexts.number == message.address, NoMoreTexts.taken_off_at.is_(None))
-    if session.scalar(on_it) is None:
+    if not ledger.first("SELECT 1 FROM no_more_texts WHERE number = ? AND taken_off_at IS NULL", text.address):
         return False
-    to = Mark.UNSURE if message.uncertain else Mark.LEFT_OUT
-    step(session, message, to, at, reason=(OPEN_THEN if message.uncertain else ASKED_MEANWHILE)())
+    to = Mark.UNSURE if text.uncertain else Mark.LEFT_OUT
+    step_text(ledger, text, to, at, reason=(OPEN_THEN if text.uncertain else ASKED_MEANWHILE)())
     return True
 
 

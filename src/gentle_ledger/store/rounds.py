@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from functools import lru_cache
-from typing import cast
+from typing import NamedTuple, cast
 
 from sqlalchemy import Table, delete, func, insert, select
 from sqlalchemy.orm import Session
@@ -166,12 +166,19 @@ def restore_round(session: Session, round_id: int) -> None:
     found.removed_at = None
 
 
-def recipe_of(found: Round) -> Recipe:
+class SendingRound(NamedTuple):
+    """What of a round the sender must know; see `Round`."""
+
+    id: int
+    recipe: str
+
+
+def recipe_of(found: Round | SendingRound) -> Recipe:
     """The recipe, as far as it can be used; see `unusable_of`."""
     return salvaged(found.recipe)[0]
 
 
-def pace_of(found: Round, office: str) -> Pace:
+def pace_of(found: Round | SendingRound, office: str) -> Pace:
     """The pace of a round as the rules of sending have it, where the office is in that zone (IANA)."""
     return _pace_in(found.recipe, office)
 

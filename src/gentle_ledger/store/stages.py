@@ -6,6 +6,7 @@ from gentle_ledger.core.rounds.stages import STEPS, Stage
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import round_of
+from gentle_ledger.store.statements import Statements
 
 
 def step_stage(found: Round, to: Stage, note: str = "") -> None:
@@ -19,6 +20,12 @@ def step_stage(found: Round, to: Stage, note: str = "") -> None:
     found.stage = to
     found.note = note
     found.version += 1
+
+
+def stage_now(ledger: Statements, round_id: int) -> str | None:
+    """Where a round stands; None where there is none."""
+    found = ledger.first("SELECT stage FROM rounds WHERE id = ?", round_id)
+    return str(found[0]) if found else None
 
 
 def in_stage(session: Session, round_id: int, stages: set[Stage], refusal: str) -> Round:

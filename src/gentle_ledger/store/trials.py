@@ -10,6 +10,7 @@ from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.models import LedgerEntry, Trial
+from gentle_ledger.store.statements import Statements
 
 IN_A_ROW = 10
 """Trials on one civil day that may follow each other without a text of a round between them."""
@@ -63,6 +64,11 @@ def trials_left(session: Session, at: datetime) -> int:
 def open_trials(session: Session) -> list[Trial]:
     """Those that are to go, or are being handed over, the oldest first."""
     return list(session.scalars(select(Trial).where(Trial.mark.in_(_OPEN)).order_by(Trial.id)))
+
+
+def any_open_trial(ledger: Statements) -> bool:
+    """Whether there is any of those."""
+    return ledger.first(f"SELECT 1 FROM trials WHERE mark IN ('{Mark.TO_GO}', '{Mark.GOING}')") is not None
 
 
 def trials_of(session: Session, round_id: int) -> list[Trial]:

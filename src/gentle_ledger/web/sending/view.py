@@ -39,6 +39,7 @@ from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rehearsals import rehearsal_of
 from gentle_ledger.store.rounds import pace_of, round_of
 from gentle_ledger.store.senders import last_sender, somebody_sends
+from gentle_ledger.store.statements import statements_of
 from gentle_ledger.store.turns import first_in_order, in_order, next_texts, state_of
 from gentle_ledger.web.context import Context
 from gentle_ledger.web.forecast.ahead import line_state, run_ahead_now, run_ahead_of, run_texts_ahead
@@ -114,23 +115,24 @@ def _coming(context: Context, session: Session, found: Round, now: Now) -> _Comi
     """What of a round comes next. Only a sending one says when."""
     office = context.settings.zone
     pace = pace_of(found, office)
-    texts = next_texts(session, found.id, pace, now.civil)
+    texts = next_texts(statements_of(session), found.id, pace, now.civil)
     if not texts.any_left:
         return _Coming()
+    first = session.get_one(Message, texts.first.id) if texts.first else None
     run = run_ahead_of(context, found, None) if found.stage == Stage.SENDING else None
     last = max(run.leaving, default=None) if run else None
     begins = pace.start if pace.start is not None and now.civil < pace.start else None
     if run is None:
-        return _Coming(texts.first or first_in_order(session, found.id))
+        return _Coming(first or first_in_order(session, found.id))
     line = line_state(context, session, line_in_use(session), now)
     slowed = _slowed_said(line, pace)
-    if texts.first is not None and begins is None:
-        decision = decide(line, RoundState(pace), state_of(texts.first), now)
+    if first is not None and begins is None:
+        decision = decide(line, RoundState(pace), state_of(first), now)
         if not isinstance(decision, Wait) or decision.until is None:
-            return _Coming(texts.first, 0.0, last=last and max(last, now.civil))
+            return _Coming(first, 0.0, last=last and max(last, now.civil))
         seconds = max(0.0, decision.until - now.forward)
         if decision.why in {Why.GAP, Why.SLOWED, Why.CARRIER}:
-            return _Coming(texts.first, seconds, last=last, slowed=slowed)
+            return _Coming(first, seconds, last=last, slowed=slowed)
         waits: tuple[float, Why] | None = (now.civil + seconds, decision.why)
     else:
         waits = (begins, Why.START) if begins is not None else texts.frees

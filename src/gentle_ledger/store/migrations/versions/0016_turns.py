@@ -28,7 +28,7 @@ def upgrade() -> None:
     op.add_column("messages", sa.Column("zones", sa.String, nullable=False, server_default=""))
     op.execute("UPDATE messages SET place = row")
     to_go = sa.text("mark = 'To go' AND with_row IS NULL")
-    op.create_index("messages_to_go", "messages", ["round_id", "zones", "place"], sqlite_where=to_go)
+    op.create_index("messages_to_go", "messages", ["round_id", "zones", "moment", "place"], sqlite_where=to_go)
     op.create_index(
         "messages_with_moments",
         "messages",
