@@ -88,7 +88,7 @@ def test_what_is_written_out_is_written_wholly_or_not_at_all_and_its_errors_are_
     with ledger.writing() as session:
         store = statements_of(session)
         with pytest.raises(OperationalError, match="no such column"):
-            store.rows("SELECT nothing FROM rounds")
+            store.rows("SELECT berth FROM rounds")
         # A second writer waits, and is told when that takes too long.
         with ledger.reading_bare() as other:
             other.run("PRAGMA busy_timeout = 1")
