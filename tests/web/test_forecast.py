@@ -84,8 +84,35 @@ def test_what_cannot_be_kept_is_said_before_sending(office):
     number = prepared(
         office, {"per_day": [1]}, "Name,Mobile\n" + "".join(f"Q{n},506-555-01{n:02}\n" for n in range(35))
     )
-    assert ahead(office, number)["doubts"] == ["The round lasts 5 weeks: the cap of 1 a day holds it up most."]
+    assert ahead(office, number)["doubts"] == [
+        "34 texts leave before 8:00 or after 21:00 where the recipient is. Hours keep a round from that.",
+        "The round lasts 5 weeks: the cap of 1 a day holds it up most.",
+    ]
     assert ahead(office, prepared(office, {}, "Name,Mobile\nR,709-555-0101\n"))["doubts"] == []
+
+
+@pytest.mark.parametrize(
+    ("area", "pace", "night"),
+    [
+        # Three texts, one a minute. 47 CFR 64.1200(c)(1): not before 8 a.m. or after 9 p.m. (local time at the called
+        # party's location).
+        ("902", {"start": "2026-11-25T20:58:00"}, 1),
+        ("902", {"start": "2026-11-25T20:57:00"}, 0),
+        ("902", {"start": "2026-11-25T07:59:00"}, 1),
+        ("902", {"start": "2026-11-25T08:00:00"}, 0),
+        # 709 is St. John's, half an hour ahead of Halifax, and Labrador, which is not: by day in both.
+        ("709", {"start": "2026-11-25T20:29:00"}, 2),
+        ("709", {"start": "2026-11-25T07:30:00"}, 3),
+        ("709", {"start": "2026-11-25T08:00:00"}, 0),
+        ("709", {"start": "2026-11-25T20:29:00", "hours": HOURS | {"from": "06:00", "to": "22:00"}}, 2),
+        # Whoever sets hours where the recipient is means them.
+        ("709", {"start": "2026-11-25T20:29:00", "hours": HOURS | {"to": "22:00", "where": "recipient"}}, 0),
+    ],
+)
+def test_texts_at_night_are_said_before_sending(office, area, pace, night):
+    number = prepared(office, pace, "Name,Mobile\n" + "".join(f"N{n},{area}-555-01{n:02}\n" for n in range(3)))
+    said = f"{night} text{'s leave' if night > 1 else ' leaves'} before 8:00 or after 21:00 where the recipient is."
+    assert ahead(office, number)["doubts"] == ([f"{said} Hours keep a round from that."] if night else [])
 
 
 def test_a_scheduled_round_waits_says_so_and_can_be_taken_back_until_something_went(office):

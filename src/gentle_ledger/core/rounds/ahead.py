@@ -11,6 +11,7 @@ from gentle_ledger.core.cells.words import count
 from gentle_ledger.core.columns.own_times import OwnTimes
 from gentle_ledger.core.pace.decide import LineState, Now, Pace, Why
 from gentle_ledger.core.pace.forecast import Forecast, Planned, RoundAhead, forecast
+from gentle_ledger.core.pace.hours import Hours, WhoseClocks
 from gentle_ledger.core.pace.why import FOUR_WEEKS, iso_said, lasting, moment_said, said
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.recipe.pace import PaceSettings
@@ -19,6 +20,11 @@ from gentle_ledger.core.rounds.marks import PlanMark
 from gentle_ledger.core.rounds.turns import RowTurn, turns_of
 
 COLUMNS = ("row", "mark", "number", "zone", "planned_at", "why")
+
+
+_BY_DAY = Hours(8 * 60, 21 * 60)
+"""From 8 a.m. to 9 p.m., local time where the recipient is: the hours that 47 CFR 64.1200(c)(1) leaves to solicitation
+by telephone. A reminder may have others; at night it is hardly meant anywhere."""
 
 
 @dataclass(frozen=True)
@@ -52,7 +58,11 @@ class Ahead:
     @property
     def doubts(self) -> list[str]:
         """What of the pace cannot be kept, or is hardly meant, a sentence each."""
-        return [sentence for sentence in (self._start(), *self._moments(), self._never(), self._length()) if sentence]
+        return [
+            sentence
+            for sentence in (self._start(), *self._moments(), self._at_night(), self._never(), self._length())
+            if sentence
+        ]
 
     def _start(self) -> str:
         start = self.pace.start
@@ -78,6 +88,20 @@ class Ahead:
 
     def _at_midnight(self) -> Collection[bool]:
         return [turn.state.moment is not None and not turn.timed for turn in self.turns]
+
+    def _at_night(self) -> str:
+        """Whoever sets hours by the recipients' own clocks means them; a cap alone begins its day at midnight."""
+        hours = self.settings.hours
+        if hours is not None and hours.where is WhoseClocks.RECIPIENT:
+            return ""
+        night = 0
+        for turn, planned in zip(self.turns, self.forecast.planned, strict=True):
+            if planned.at is not None:
+                window = _BY_DAY.window(turn.state.zones or (self.pace.office,), planned.at)
+                night += window is None or planned.at < window.opens
+        found = count(night, "text leaves", "texts leave")
+        said_so = f"{found} before 8:00 or after 21:00 where the recipient is. Hours keep a round from that."
+        return said_so if night else ""
 
     def _never(self) -> str:
         never = sum(planned.at is None and not planned.missed for planned in self.forecast.planned)
