@@ -93,6 +93,18 @@ PLANS = [
         "two on the first day of the number, three on each later one",
     ),
     (
+        replace(GAP, per_day=(1, 2)),
+        [ANY] * 4,
+        "2026-11-26T16:00:00-04:00",
+        [
+            ("Thu 26 16:00:00", None),
+            ("Fri 27 00:00:00", "cap"),
+            ("Fri 27 00:00:12", "cap"),
+            ("Sat 28 00:00:00", "cap"),
+        ],
+        "a day with one text is a day of use",
+    ),
+    (
         replace(GAP, hours=WORKING),
         [RowState(TORONTO), RowState(NEWFOUNDLAND), ANY],
         "2026-11-26T16:59:50-04:00",

@@ -286,7 +286,7 @@ def _rest_of(pace: Pace, beside: Sequence[Pace]) -> tuple[int, float] | None:
 def handed_over(line: LineState, round_: RoundState, now: Now, draw: float = 0.0) -> LineState:
     """The line once a text of that round was handed over, with the number drawn for the next gap.
 
-    A pause as long as a rest is one. WhoseClocks no pace has a rest, none is counted towards.
+    A pause as long as a rest is one. Where no pace has a rest, none is counted towards.
     """
     rest = _rest_of(round_.pace, line.beside)
     in_a_row = 0
