@@ -124,6 +124,7 @@ function CapLine({ pace, onChange }: { pace: Pace; onChange: (part: Partial<Pace
       )}
       {first.length === 1 && " on the first day of a number"}
       {first.length > 1 && " on the first days of a number"}
+      {first.length === 0 && " "}
       {first.length === 0 && <Add onPress={() => onChange({ per_day: [Math.min(50, last), last] })}>fewer on the first day of a number</Add>}
       <Without what="the cap" onPress={() => onChange({ per_day: [] })} />
     </Line>
