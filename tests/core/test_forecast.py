@@ -164,6 +164,20 @@ PLANS = [
         [("Thu 26 16:00:00", None), (None, "moment"), (None, "moment")],
         "two hours late may leave, more may not; a Saturday's moment is missed by Monday",
     ),
+    (
+        replace(GAP, hours=WORKING),
+        [at_moment("2126-11-26T09:00:00-04:00"), ANY],
+        "2026-11-26T16:00:00-04:00",
+        [(None, "moment"), ("Thu 26 16:00:00", None)],
+        "a moment in a hundred years, mistyped perhaps, is not looked ahead to, and is not the fault of the hours",
+    ),
+    (
+        replace(GAP, start=instant("2126-12-01T09:00:00-04:00"), hours=WORKING),
+        [ANY],
+        "2026-11-26T16:00:00-04:00",
+        [(None, "start")],
+        "nor is a beginning in a hundred years",
+    ),
 ]
 
 

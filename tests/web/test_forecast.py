@@ -77,7 +77,7 @@ def test_what_cannot_be_kept_is_said_before_sending(office):
     number = prepared(office, {"at": "Remind on", "late": 120}, ROWS.replace("2026-11-25", "2026-11-20 09:00"))
     doubts = ahead(office, number)["doubts"]
     assert doubts[0].startswith("3 rows: the moment in Remind on is over already")
-    assert doubts[1] == "3 texts will be left out: more than 120 min after their moment."
+    assert doubts[1] == "3 texts will be left out: more than 120 min after their moments."
     assert "no hours are set: those texts leave from midnight on" in doubts[2]
     confirmation = office.call("GET", f"/api/rounds/{number}/confirmation")
     assert confirmation["ahead"]["doubts"] == doubts

@@ -55,7 +55,7 @@ def test_each_row_has_its_zone_its_moment_with_that_offset_and_why(plan):
         "America/Chicago",
     ]
     assert rows[0]["number"] == "+19025550100"
-    assert "1 text will be left out: more than 120 min after their moment." in said
+    assert "1 text will be left out: more than 120 min after its moment." in said
     assert list(rows[0]) == ["row", "mark", "number", "zone", "planned_at", "why"]
 
 

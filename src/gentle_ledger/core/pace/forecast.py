@@ -83,7 +83,6 @@ class Forecast:
         return max(self.waited, key=lambda why: self.waited[why]) if self.waited else None
 
 
-_NEVER = Planned(None, Why.HOURS)
 _MISSED = Planned(None, Why.MOMENT, missed=True)
 
 
@@ -188,7 +187,18 @@ class _Running:
         return self._most or Why.GAP
 
     def done(self) -> Forecast:
-        return Forecast([each or _NEVER for each in self.planned], self.waited)
+        found = [each or self._never(place) for place, each in enumerate(self.planned)]
+        return Forecast(found, self.waited)
+
+    def _never(self, place: int) -> Planned:
+        """A text that nothing lets leave as far as is looked ahead, and what keeps it longest."""
+        row, pace = self.ahead.rows[place], self.ahead.pace
+        if row.moment is not None and row.moment >= self._began + FARTHEST:
+            return Planned(None, Why.MOMENT)
+        if self._begins >= self._began + FARTHEST:
+            return Planned(None, Why.START)
+        closed = pace.hours is not None and pace.hours.window(pace.clocks(row.zones), self._began) is None
+        return Planned(None, Why.HOURS if closed else self._most or Why.GAP)
 
 
 def _whose_turn(running: Sequence[_Running], at: float) -> tuple[_Running | None, int, Sequence[_Running]]:

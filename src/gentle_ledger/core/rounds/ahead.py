@@ -78,10 +78,12 @@ class Ahead:
         found = []
         if over:
             rows = count(over, "row")
-            what = "leave at once" if late is None else f"leave only if it is not over by more than {late:g} min"
-            found.append(f"{rows}: the moment in {column} is over already; they {what}.")
+            leave = "it leaves" if over == 1 else "they leave"
+            what = "at once" if late is None else f"only if it is not over by more than {late:g} min"
+            found.append(f"{rows}: the moment in {column} is over already; {leave} {what}.")
         if missed:
-            found.append(f"{count(missed, 'text')} will be left out: more than {late or 0:g} min after their moment.")
+            whose = "its moment" if missed == 1 else "their moments"
+            found.append(f"{count(missed, 'text')} will be left out: more than {late or 0:g} min after {whose}.")
         if column is not None and self.settings.hours is None and any(self._at_midnight()):
             found.append(f"{column} has days without a time, and no hours are set: those texts leave from midnight on.")
         return found
@@ -105,7 +107,8 @@ class Ahead:
 
     def _never(self) -> str:
         never = sum(planned.at is None and not planned.missed for planned in self.forecast.planned)
-        return f"{count(never, 'text')} never leave: nothing within five years lets them." if never else ""
+        found = count(never, "text never leaves", "texts never leave")
+        return f"{found}: nothing within five years lets {'it' if never == 1 else 'them'}." if never else ""
 
     def _length(self) -> str:
         last = self.forecast.last
