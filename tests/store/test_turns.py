@@ -9,10 +9,11 @@ from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.rounds.frozen import frozen_rows
+from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.sending.to_do import to_do
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.messages import freeze
+from gentle_ledger.store.messages import StepRefused, freeze, marked_text, step_text, uncertain_texts
 from gentle_ledger.store.rounds import add_round
 from gentle_ledger.store.statements import statements_of
 from tests.sending.world import empty_ledger
@@ -97,3 +98,19 @@ def test_what_is_written_out_is_written_wholly_or_not_at_all_and_its_errors_are_
     write(ledger, half)
     with ledger.reading_bare() as store:
         assert store.rows("SELECT note FROM rounds") == [("half",)]
+
+
+def test_a_mark_changes_only_from_what_it_was_known_to_be(ledger):
+    begin(ledger, 2)
+    with ledger.writing_bare() as store:
+        known = marked_text(store, 1)
+        step_text(store, known, Mark.GOING, NOW, reference="r1", line="the quay's")
+    with pytest.raises(StepRefused, match="Row 1 has changed its mark meanwhile"), ledger.writing_bare() as store:
+        step_text(store, known, Mark.GOING, NOW, reference="r2")
+    with pytest.raises(StepRefused, match="Row 1 is Ready and cannot become Sent"), ledger.writing_bare() as store:
+        step_text(store, known._replace(mark="Ready"), Mark.SENT, NOW)
+    with ledger.reading_bare() as store:
+        marks = store.rows("SELECT mark, reference, tries, uncertain FROM messages ORDER BY row")
+        assert marks == [("Going", "r1", 1, 1), ("To go", None, 0, 0)]
+        assert store.rows("SELECT message_id, mark, reference, line FROM ledger") == [(1, "Going", "r1", "the quay's")]
+        assert uncertain_texts(store) == [(1, 1, "Going")]
