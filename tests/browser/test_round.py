@@ -236,6 +236,8 @@ def test_an_outage_is_said_and_costs_no_row(desk, office):
     office.carrier.kill()
     expect(desk.get_by_label("Tally")).to_contain_text("No row is lost by it", timeout=15_000)
     expect(desk.get_by_label("Tally")).not_to_contain_text("failed")
+    # The row that was tried and not taken is the next one, and no slip calls it sent.
+    expect(desk.get_by_role("region", name="Slip")).to_contain_text("as it is locked")
     office.start_carrier()
     expect(desk.get_by_test_id("what-happened")).to_contain_text("All 6 texts sent.", timeout=30_000)
     arrived = Counter(office.arrived()) - before

@@ -46,7 +46,8 @@ export function SendDesk({ desk }: { desk: Desk }) {
   useEffect(() => {
     if (tally && tally.version > desk.version) refresh();
   }, [tally, desk.version, refresh]);
-  const leaves = useRowForecast(desk.id, state.row, `${tally?.version ?? desk.version}`, tally?.stage === "sending").data ?? null;
+  const line = tally ? `${tally.version}/${tally.away ? "away" : ""}/${tally.slowed}` : String(desk.version);
+  const leaves = useRowForecast(desk.id, state.row, line, tally?.stage === "sending").data ?? null;
   const { slip, standing } = useRow(desk.id, state.row, stamp);
   const choosing = useChosen(desk, stamp);
   const [sending, setSending] = useState<number[] | "all" | null>(null);

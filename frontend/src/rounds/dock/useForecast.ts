@@ -15,7 +15,7 @@ export const useForecast = (id: number, stamp: string, wanted = true) =>
     refetchInterval: FRESH,
   });
 
-/** When the text of one row leaves, and why not sooner; null where it has none that is to go. */
+/** When the text of one row leaves, and why not sooner; null where it has none that is to go. `stamp` as above. */
 export const useRowForecast = (id: number, row: number, stamp: string, wanted = true) =>
   useQuery({
     enabled: wanted,
@@ -23,6 +23,7 @@ export const useRowForecast = (id: number, row: number, stamp: string, wanted = 
     queryFn: ({ signal }) => told(api.GET("/api/rounds/{round_id}/forecast/rows/{row}", { signal, params: { path: { round_id: id, row } } })),
     placeholderData: (kept) => kept,
     staleTime: FRESH,
+    refetchInterval: FRESH,
   });
 
 /** The places of a round's country whose public holidays can be kept. */

@@ -118,8 +118,11 @@ function headingOf(slip: Slip | undefined, row: number, sent: boolean, standing:
   const name = named ? `Rows ${named}${more} in one text` : `Row ${slip?.row ?? row}`;
   if (!sent && slip?.wording != null) return `${name} reads`;
   if (!sent) return named ? name : `${name} as it will arrive`;
-  return standing ? `${name} ${standing.history.length ? "as it was sent" : "as it is locked"}` : name;
+  return standing ? `${name} ${AS[standing.mark] ?? "as it is locked"}` : name;
 }
+
+/** What was tried and not taken, or is to go again, is no more sent than what waits for its turn. */
+const AS: Record<string, string> = { Sent: "as it was sent", Going: "as it was handed over", Failed: "as it was handed over", Unsure: "as it was handed over" };
 
 function happened(mark: string, reason: string): string {
   if (mark === "Going") return "handed over,";
