@@ -177,6 +177,20 @@ def test_the_sender_does_what_was_forecast_row_by_row(tmp_path_factory, paces, a
     assert harbour.marks()["Left out"] == len(areas) * len(ids) - len(planned)
 
 
+def test_a_round_whose_last_text_misses_its_moment_holds_the_other_up_no_longer(harbour):
+    """Its cap counts for both while it has a text ready; the forecast looks again when that has missed its moment."""
+    here, moment = harbour("2026-11-30T08:00:00-04:00"), "2026-11-30 08:15"
+    late = {"every": 12, "give_or_take": 0, "at": "Remind on", "late": 120}
+    capped = here.begin(late | {"per_day": [3]}, AREAS[:1] * 4, [moment] * 4)
+    toronto = here.begin(late | {"hours": WORKING}, ["416-555-01"], [moment], first=20)
+    planned = here.forecast(capped, toronto)
+    here.run()
+    # It is open in Toronto from 10:00 on, and the moment of the fourth is over by two hours at 10:15.
+    assert here.said()["+14165550120"] == "Mon 30 10:15:00"
+    assert here.marks() == {"Sent": 4, "Left out": 1}
+    assert {n: round(at, 2) for n, at in planned.items()} == {n: round(at, 2) for n, at in here.left}
+
+
 def test_two_days_through_an_outage_a_restart_a_night_of_changed_clocks_and_a_killed_sender(harbour):
     """Every row goes once, within its hours, at the time that was forecast; clocks go back on Sunday at two."""
     world = harbour("2026-10-30T16:40:00-03:00")

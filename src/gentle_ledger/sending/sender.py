@@ -1,9 +1,4 @@
-"""The sender: hands texts over one at a time, at the pace, and writes each mark down.
-
-What may never happen is a text handed over twice. Therefore: the reference is committed before the carrier is called;
-the outcome is committed right after; what is found Going was interrupted, and is asked about by its reference; a row
-that is tried again is asked about under all its earlier references first; and "no record" is an answer only once the
-line says that it can be one. Until then the row is Unsure and is asked about again, by itself.
+"""The sender: does one thing after the other, at most one hand-over at a time and at the pace.
 
 What concerns the carrier and not the row marks no row: the row stays To go, and the line waits.
 """
@@ -15,7 +10,6 @@ from collections.abc import Callable, Sequence
 
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.cells.reasons import Reason
 from gentle_ledger.core.pace.decide import (
     ANY_ROW,
     SEND,
@@ -33,35 +27,26 @@ from gentle_ledger.core.pace.why import lasting
 from gentle_ledger.core.rounds.marks import MISSED, MISSED_OPEN, Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.sending.line_in_use import LineInUse
-from gentle_ledger.sending.lines import Accepted, Line, NoRecord, Outcome, Refused, Silent, Unavailable
+from gentle_ledger.sending.lines import Accepted, Line, Outcome, Refused
 from gentle_ledger.sending.outage import Alike, Away
 from gentle_ledger.sending.questions import Questions
+from gentle_ledger.sending.texts import Texts
 from gentle_ledger.sending.to_do import ToDo, Turn, to_do
 from gentle_ledger.sending.trials import Trials
 from gentle_ledger.sending.verdicts import (
     ALIKE,
     AWAY_TOO_LONG,
-    CANNOT_BE_ASKED,
-    CANNOT_SAY,
-    GONE_BEFORE,
-    NOT_TAKEN,
-    OTHER_LINE,
-    attempt_state,
-    verdict_of,
 )
-from gentle_ledger.store.attempts import begin_attempt, references_of, settle_attempt
 from gentle_ledger.store.clock import Clock, both
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.errors import NotThere
-from gentle_ledger.store.messages import MarkedText, any_to_go, leave_out, marked_text, step_text, with_mark
+from gentle_ledger.store.messages import any_to_go, leave_out, with_mark
 from gentle_ledger.store.models import Message, Round, Trial
-from gentle_ledger.store.no_more_texts import gives_way
 from gentle_ledger.store.rounds import SendingRound, recipe_of
 from gentle_ledger.store.signal import ChangeSignal
-from gentle_ledger.store.stages import stage_now, step_stage
-from gentle_ledger.store.statements import Statements, statements_of
+from gentle_ledger.store.stages import step_stage
+from gentle_ledger.store.statements import statements_of
 from gentle_ledger.store.trials import waiting
-from gentle_ledger.store.turns import TextToGo, next_change
+from gentle_ledger.store.turns import next_change
 
 
 class Sender:
@@ -87,13 +72,14 @@ class Sender:
         self.line = line
         self.clock = clock
         self.signal = signal or ChangeSignal()
-        self._new_reference = new_reference
         self._office = office
         self._used = LineInUse(database, line, clock, draw, office)
         self._ready_since: dict[int, float] = {}
         self._alike: defaultdict[int, Alike] = defaultdict(Alike)
         self._questions = Questions(line, clock, draw)
-        self._trials = Trials(database, line, clock, new_reference, self.signal.tell)
+        told = self.signal.tell
+        self._texts = Texts(database, line, clock, self._used, self._questions, new_reference, told, self._count_alike)
+        self._trials = Trials(database, line, clock, new_reference, told)
         self.begin()
 
     def begin(self) -> None:
@@ -123,7 +109,7 @@ class Sender:
         if self.waits_for_carrier() and (ready or seen.trials or asking):
             return Wait(self._used.absence.until, Why.CARRIER)
         if asking and asking[0] <= now.forward:
-            self._ask_about(asking[1])
+            self._texts.ask_about(asking[1])
             return SEND
         if trial := waiting(seen.trials):
             return self._trial_turn(trial, ready, now)
@@ -141,11 +127,13 @@ class Sender:
         line = self._used.now([turn.pace for turn in others])
         decision = decide(line, RoundState(first.pace), text.state, now)
         if decision is SEND:
-            self._hand_over(first, text, line)
+            self._texts.hand_over(first.round.id, text, line, first.pace)
         if isinstance(decision, Wait) and decision.until is not None and len(seen.sending) > 1:
-            # Another round may begin or close meanwhile: then the line is less strict, or it is the other's turn.
+            # Another round may begin, close or miss its moment meanwhile: then the line is less strict, or it is the
+            # other's turn.
             with self.database.reading_bare() as ledger:
-                changes = min(next_change(ledger, turn.round.id, turn.pace, now.civil) for turn in seen.sending)
+                found = [next_change(ledger, turn.round.id, turn.pace, now.civil) for turn in seen.sending]
+            changes = min(*found, *(turn.misses() for turn in seen.sending))
             return Wait(min(decision.until, now.forward + changes - now.civil), decision.why)
         # One that has just missed its moment is left out at the next look.
         return SEND if isinstance(decision, Missed) else decision
@@ -159,6 +147,20 @@ class Sender:
             self._hand_over_trial(trial, line, pace)
         return decision if isinstance(decision, Wait) else SEND
 
+    def _hand_over_trial(self, trial: Trial, line: LineState, pace: Pace) -> None:
+        """A trial uses the line as any text does: its gap, its count of the day, and its carrier's absence."""
+        began = self.clock.now()
+        reference = self._trials.begin(trial)
+        if reference is None:
+            return
+        try:
+            outcome = self._trials.hand_over(trial, reference)
+        finally:
+            self._used.note(line, pace, began)
+        with self.database.writing_bare() as ledger:
+            self._used.heed(ledger, outcome)
+        self.signal.tell()
+
     def _rest(self, seen: ToDo, asking: tuple[float, int] | None, now: Now) -> Wait | None:
         """When there is something to do again."""
         waits = [(self._questions[i].settled, Why.SETTLING) for turn in seen.sending for i in turn.unsettled]
@@ -171,7 +173,7 @@ class Sender:
     def _tidied_up(self, seen: ToDo, now: Now) -> bool:
         """Does what goes before any hand-over; True when something was done, so that it is looked anew."""
         for text in seen.going:
-            self._settle_interrupted(text)
+            self._texts.settle_interrupted(text)
         # A carrier that asked to be left alone is not asked either: a trial waits for that.
         interrupted = [trial for trial in seen.trials if trial.mark == Mark.GOING and not self.waits_for_carrier()]
         for trial in interrupted:
@@ -247,177 +249,6 @@ class Sender:
         if found is not None and found.stage == Stage.SENDING:
             step_stage(found, Stage.PAUSED, why)
 
-    # --- handing over ----------------------------------------------------------------------------------------------
-
-    def _hand_over(self, turn: Turn, planned: TextToGo, line: LineState) -> None:
-        round_id = turn.round.id
-        earlier: list[str] = []
-        if planned.reference:
-            with self.database.reading() as session:
-                known = references_of(session, planned.id)
-            earlier = [reference for reference, line in known.items() if self._can_tell(line)]
-            if planned.uncertain and len(earlier) < len(known):
-                self._leave_open(planned.id)
-                return
-            if self._settled_by_earlier(planned, earlier):
-                return
-        same = planned.reference if planned.reference in earlier and self.line.policy.tells_repeats_apart else None
-        reference = same or self._new_reference()
-        with self.database.writing_bare() as ledger:
-            # Pause and Stop may have come since: the round must still be sending, the row still To go.
-            text = marked_text(ledger, planned.id)
-            if stage_now(ledger, round_id) != Stage.SENDING or text is None or text.mark != Mark.TO_GO:
-                return
-            at = self.clock.now()
-            # It may have been on its way when its number was noted, and come back to its turn.
-            if gives_way(ledger, text, at):
-                return
-            step_text(ledger, text, Mark.GOING, at, reference=reference, line=self.line.identity)
-            begin_attempt(ledger, text.id, self._used.id, reference, at)
-        self.signal.tell()
-        try:
-            outcome: Outcome = self.line.hand_over(reference, text.address, text.text)
-        finally:
-            # The gap counts from the end of the call: a slow answer must not let the next text come sooner after it.
-            self._used.note(line, turn.pace, at)
-            self._questions.handed_over(text.id)
-        if isinstance(outcome, Unavailable):
-            self._settle_unavailable(text.id, reference, outcome)
-        elif isinstance(outcome, Silent):
-            self._settle(text.id, self._ask(reference), reference)
-        else:
-            self._settle(text.id, outcome, reference)
-
-    def _hand_over_trial(self, trial: Trial, line: LineState, pace: Pace) -> None:
-        """A trial uses the line as any text does: its gap, its count of the day, and its carrier's absence."""
-        began = self.clock.now()
-        reference = self._trials.begin(trial)
-        if reference is None:
-            return
-        try:
-            outcome = self._trials.hand_over(trial, reference)
-        finally:
-            self._used.note(line, pace, began)
-        with self.database.writing_bare() as ledger:
-            self._used.heed(ledger, outcome)
-        self.signal.tell()
-
-    def _can_tell(self, line: str) -> bool:
-        """True for hand-overs that this line's carrier can be asked about. Earlier versions kept the name alone."""
-        return self.line.policy.can_be_asked and line in {self.line.identity, self.line.name}
-
-    def _unasked(self) -> Reason:
-        """Why nobody can be asked about a hand-over."""
-        return (OTHER_LINE if self.line.policy.can_be_asked else CANNOT_BE_ASKED)()
-
-    def _leave_open(self, message_id: int) -> None:
-        """A first try may have gone, and this line's carrier cannot be asked about it."""
-        with self.database.writing_bare() as ledger:
-            text = marked_text(ledger, message_id)
-            if text is not None and text.mark == Mark.TO_GO:
-                step_text(ledger, text, Mark.UNSURE, self.clock.now(), reason=self._unasked())
-        self.signal.tell()
-
-    def _settled_by_earlier(self, planned: TextToGo, references: list[str]) -> bool:
-        """Asks about every earlier hand-over of a row before a new one.
-
-        True when there is no second try now: one of them went after all, or the carrier gives no answer. The row then
-        keeps its turn, and the carrier's absence is waited out.
-        """
-        for reference in references:
-            outcome = self._ask(reference)
-            if isinstance(outcome, (Refused, NoRecord)):
-                continue
-            with self.database.writing_bare() as ledger:
-                if isinstance(outcome, Accepted):
-                    text = marked_text(ledger, planned.id)
-                    if text is not None and text.mark == Mark.TO_GO:
-                        step_text(ledger, text, Mark.SENT, self.clock.now(), reason=GONE_BEFORE(), reference=reference)
-                    self._keep_answer(ledger, planned.id, reference, outcome)
-                    self._used.absence.end(ledger)
-                    self._questions.forget(planned.id)
-                else:
-                    self._used.absence.begin(ledger, outcome)
-            self.signal.tell()
-            return True
-        return False
-
-    # --- what became of it -----------------------------------------------------------------------------------------
-
-    def _settle_interrupted(self, message_id: int) -> None:
-        """What is Going while nothing is under way was interrupted: the carrier is asked, nothing is handed over."""
-        # A carrier that asked to be left alone is not asked either: the row is Unsure until it may be.
-        left_alone = self.waits_for_carrier()
-        asked, reference = (None, None) if left_alone else self._asked(message_id)
-        self._settle(message_id, asked, reference, unasked=CANNOT_SAY() if left_alone else self._unasked())
-
-    def _settle_unavailable(self, message_id: int, reference: str, outcome: Unavailable) -> None:
-        """The carrier has trouble of its own: the row keeps its turn, unless the carrier took it all the same."""
-        if outcome.perhaps_taken and isinstance(told := self._ask(reference), Accepted):
-            self._settle(message_id, told, reference)
-            return
-        with self.database.writing_bare() as ledger:
-            step_text(
-                ledger,
-                self._text(ledger, message_id),
-                Mark.TO_GO,
-                self.clock.now(),
-                reason=NOT_TAKEN(says=outcome.reason),
-                line=self.line.identity,
-                uncertain=outcome.perhaps_taken,
-                no_try=not outcome.perhaps_taken,
-            )
-            self._keep_answer(ledger, message_id, reference, outcome)
-            self._used.heed(ledger, outcome)
-        self.signal.tell()
-
-    def _settle(
-        self,
-        message_id: int,
-        outcome: Outcome | None,
-        reference: str | None,
-        *,
-        proof: bool = False,
-        unasked: Reason | None = None,
-    ) -> None:
-        """Writes down what became of a hand-over, or that nobody can say yet; None, and why, when nobody was asked.
-
-        `proof` tells that "no record" can be believed: the settling time was over when the carrier was asked.
-        """
-        to, reason, may_retry = verdict_of(outcome, proof, unasked)
-        with self.database.writing_bare() as ledger:
-            text = self._text(ledger, message_id)
-            if outcome is not None:
-                self._keep_answer(ledger, message_id, reference or text.reference, outcome)
-            self._used.heed(ledger, outcome)
-            if text.mark == to:
-                return
-            handed_over_now = text.mark == Mark.GOING
-            step_text(ledger, text, to, self.clock.now(), reason=reason, may_retry=may_retry, line=self.line.identity)
-        if handed_over_now:
-            self._count_alike(text.round_id, outcome)
-        if to is not Mark.UNSURE:
-            self._questions.forget(message_id)
-        self.signal.tell()
-
-    def _text(self, ledger: Statements, message_id: int) -> MarkedText:
-        """A text that was handed over: what is on record is never removed."""
-        found = marked_text(ledger, message_id)
-        if found is None:
-            raise NotThere("A text that was handed over is not in the ledger any more.")
-        return found
-
-    def _keep_answer(self, ledger: Statements, message_id: int, reference: str | None, outcome: Outcome) -> None:
-        """Writes down what the carrier said of one attempt, its own id for the text included."""
-        state = attempt_state(outcome)
-        answer = outcome.reason if isinstance(outcome, (Refused, Unavailable, Silent)) else ""
-        carrier_id = outcome.carrier_id if isinstance(outcome, Accepted) else ""
-        settle_attempt(ledger, message_id, reference, state, self.clock.now(), answer, carrier_id)
-
-    def _ask(self, reference: str) -> Outcome:
-        """What the carrier says of a hand-over; it is silent where it cannot be asked."""
-        return self.line.ask(reference) if self.line.policy.can_be_asked else Silent("this line cannot be asked")
-
     def _count_alike(self, round_id: int, outcome: Outcome | None) -> None:
         """Rows that fail alike one after the other, for a reason that may not be their own, pause the round."""
         alike = self._alike[round_id]
@@ -429,29 +260,6 @@ class Sender:
         if alike.failed(code, own=own):
             with self.database.writing() as session:
                 self._pause(session, round_id, ALIKE(says=says).sentence)
-
-    # --- the rows nobody can say anything of ------------------------------------------------------------------------
-
-    def _asked(self, message_id: int) -> tuple[Outcome | None, str | None]:
-        """What the carrier says of a row under each of its references, and under which; None by another line."""
-        with self.database.reading() as session:
-            known = references_of(session, message_id)
-        if not all(self._can_tell(line) for line in known.values()):
-            return None, None
-        outcome: Outcome = NoRecord()
-        said_of: str | None = None
-        for reference in reversed(known):
-            outcome, said_of = self._ask(reference), reference
-            # An earlier try under another reference may be the one that went.
-            if not isinstance(outcome, NoRecord):
-                break
-        return outcome, said_of
-
-    def _ask_about(self, message_id: int) -> None:
-        proof = self._questions.settled(message_id)
-        asked, reference = self._asked(message_id)
-        self._settle(message_id, asked, reference, proof=proof)
-        self._questions.asked(message_id)
 
     def _heed_wish(self, round_id: int) -> None:
         """Somebody wants the carrier to be asked about a round's Unsure rows now."""

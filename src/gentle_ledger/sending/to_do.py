@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from gentle_ledger.core.pace.decide import Pace, Why
+from gentle_ledger.core.pace.decide import Pace, Why, misses
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.database import Database
@@ -34,6 +34,10 @@ class Turn:
     def ready(self, civil: float) -> bool:
         """Whether it has a text that may leave at that moment (POSIX seconds), as far as the line lets it."""
         return self.texts.first is not None and (self.pace.start is None or civil >= self.pace.start)
+
+    def misses(self) -> float:
+        """From when on its next text has missed its own moment, in POSIX seconds."""
+        return misses(self.pace, self.texts.first.state) if self.texts.first else float("inf")
 
     def frees(self, civil: float) -> tuple[float, Why] | None:
         """When it has one, and what that waits for; None where none ever may."""

@@ -223,6 +223,17 @@ def row_waits(pace: Pace, row: RowState, civil: float) -> tuple[float | None, Wh
     return None
 
 
+_JUST_AFTER = 1e-3
+"""Seconds: a moment is kept with microseconds, which a float of today does not tell apart to the last."""
+
+
+def misses(pace: Pace, row: RowState) -> float:
+    """From when on a text has missed its own moment (POSIX seconds), see `row_waits`; infinite where it never does."""
+    if pace.late is None or row.moment is None:
+        return float("inf")
+    return row.moment + pace.late + _JUST_AFTER
+
+
 def decide(line: LineState, round_: RoundState, row: RowState, now: Now) -> Send | Wait | Missed:
     """May this text of this round leave by this line now?
 

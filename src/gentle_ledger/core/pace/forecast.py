@@ -19,6 +19,7 @@ from gentle_ledger.core.pace.decide import (
     Why,
     decide,
     handed_over,
+    misses,
     sped_up,
 )
 from gentle_ledger.core.pace.waiting import Waiting
@@ -128,7 +129,10 @@ class _Running:
 
     def changes(self, at: float) -> float:
         """When it may have another text that may leave, or none, at the earliest."""
-        return self._begins if at < self._begins else self.waiting.changes(at)
+        place = self.first(at)
+        if place is None:
+            return self._begins if at < self._begins else self.waiting.changes(at)
+        return min(self.waiting.changes(at), misses(self.ahead.pace, self.ahead.rows[place]))
 
     def held(self, why: Why) -> None:
         """The round waits for something; of what it waits for one after the other the first counts."""
@@ -274,7 +278,8 @@ def forecast(line: LineState, rounds: Sequence[RoundAhead], now: Now, *, step_by
                 for each in others:
                     each.held(why)
             until = decision.until - ahead_of_civil
-            # Another round may begin or close meanwhile: then the line is less strict, or it is the other's turn.
+            # Another round may begin, close or miss its moment meanwhile: then the line is less strict, or it is the
+            # other's turn.
             if len(running) > 1:
                 until = min(until, *(each.changes(at) for each in running))
             at = max(until, at + _JUST_AFTER)
