@@ -14,7 +14,8 @@ import httpx
 
 from gentle_ledger.carrier.records import Records
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.senders import last_sender, process_id, somebody_sends
+from gentle_ledger.store.processes import Seen, process_id, seen
+from gentle_ledger.store.senders import turns
 
 PATIENCE = 30
 
@@ -121,10 +122,9 @@ class Harbour:
         """The process that sends from the ledger now."""
         database = Database(self.folder / "ledger.sqlite3")
         try:
-            if not somebody_sends(database.path):
-                return None
             with database.reading() as session:
-                return process_id(last_sender(session))
+                sending = [turn for turn in turns(session) if seen(turn.process) in {Seen.RUNS, Seen.STOPPED}]
+            return process_id(sending[0].process) if sending else None
         finally:
             database.close()
 

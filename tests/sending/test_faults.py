@@ -118,7 +118,9 @@ def carrier():
 
 def sending(folder, carrier, rows=5, settles_after=30.0, within=TIME_OUT):
     world = World(folder, rows=rows, pace=PaceSettings(every=10, give_or_take=2))
-    world.carrier = OmaMessagingLine(carrier.url, "Quay Office", within, settles_after, world.clock.now)
+    world.carrier = OmaMessagingLine(
+        carrier.url, "Quay Office", within, settles_after, world.clock.now, remembers=7 * 86_400
+    )
     world.start()
     return world
 

@@ -157,8 +157,11 @@ ANSWERS = [
 @pytest.mark.parametrize(("status", "body", "headers", "means", "why"), ANSWERS, ids=[a[4] for a in ANSWERS])
 def test_answers(status, body, headers, means, why):
     line = line_by(Network(respond(status, body, headers)))
-    for outcome in (line.hand_over("r1", "+19025550101", "Hello"), line.ask("r1")):
-        if isinstance(means, type):
+    for asked, outcome in enumerate((line.hand_over("r1", "+19025550101", "Hello"), line.ask("r1"))):
+        if asked and isinstance(means, Refused):
+            # As an answer to a question it says nothing of the text.
+            assert isinstance(outcome, Silent)
+        elif isinstance(means, type):
             assert isinstance(outcome, means)
         else:
             assert outcome == means
@@ -204,6 +207,31 @@ def test_only_the_carriers_own_words_are_no_record():
     assert line.ask("r1") == NoRecord()
     line = line_by(Network(respond(404, {"detail": "Not found"})))
     assert isinstance(line.ask("r1"), Unavailable)
+
+
+QUESTIONS = [
+    # status, code, kind, variables of the answer to a question; what it says of the text, why
+    (404, "SVC0002", "serviceException", [], NoRecord(), "no record"),
+    (404, "SVC0002", "serviceException", ["clientCorrelator"], NoRecord(), "it names the part"),
+    (404, "SVC0002", "serviceException", ["r1"], NoRecord(), "it names the reference"),
+    (404, "SVC0002", "serviceException", ["senderAddress"], Silent, "it is about another part of the question"),
+    (400, "SVC0002", "serviceException", ["clientCorrelator"], Silent, "not found is 404"),
+    (400, "SVC0001", "serviceException", [], Silent, "an error of the service"),
+    (403, "POL0001", "policyException", [], Silent, "a policy about asking"),
+    (400, "SVC0004", "serviceException", ["address"], Silent, "which address, if the question has none"),
+    (400, "SVC0004", "serviceException", ["senderAddress"], Silent, "the sender's"),
+    (400, "SVC0004", "serviceException", ["address", "r1"], Refused("the number is not in use", own=True), "of ours"),
+    (400, "SVC0004", "serviceException", ["address", "r12"], Silent, "of another one"),
+    (403, "POL1011", "policyException", ["senderAddress"], Silent, "whom it concerns is not said"),
+]
+
+
+@pytest.mark.parametrize(("status", "code", "kind", "variables", "means", "_why"), QUESTIONS)
+def test_an_error_of_a_question_is_none_of_the_text(status, code, kind, variables, means, _why):
+    body = fault(code, kind)
+    body["requestError"][kind]["variables"] = variables
+    outcome = line_by(Network(respond(status, body))).ask("r1")
+    assert isinstance(outcome, means) if isinstance(means, type) else outcome == means
 
 
 def test_what_is_asked_for():

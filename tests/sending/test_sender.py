@@ -566,11 +566,12 @@ def test_the_loop_sleeps_until_the_next_text_may_leave_and_looks_once_a_second(w
 
 
 def test_the_loop_of_a_sender_without_the_lock_hands_nothing_over(world):
+    world.sender.give_back()
     first = Loop(Sender(world.database, world.carrier, world.clock))
-    assert first.take_lock()
+    assert first.take_turn()
     assert loop(world, 20) == [0.1] * 20, "it stands by"
     assert world.carrier.left_at == []
-    first.release_lock()
+    first.release_turn()
     world.start()
     loop(world, 20)
     assert world.marks() == ["Sent"] * 3
@@ -590,7 +591,7 @@ def test_trouble_in_the_loop_is_said_once_and_looked_at_after_growing_waits(worl
     full = "The disk is full, so nothing can be written down. Make room on it; nothing is lost."
     assert said == [full, "", full]
     assert [record.exc_info[0] for record in caplog.records] == [OperationalError] * 2
-    assert not world.loop.has_the_lock
+    assert not world.loop.has_the_turn
 
 
 def attempts(world, row):
@@ -795,11 +796,11 @@ def survive(folder, deaths, trouble):
 
 def test_only_one_sender(world):
     second = Loop(Sender(world.database, world.carrier, world.clock))
-    assert world.loop.take_lock()
-    assert not second.take_lock()
-    world.loop.release_lock()
-    assert second.take_lock()
-    second.release_lock()
+    assert world.loop.take_turn()
+    assert not second.take_turn()
+    world.loop.release_turn()
+    assert second.take_turn()
+    second.release_turn()
 
 
 @pytest.mark.parametrize(("answer", "wait"), [(Accepted("taken"), 8), (Unavailable("busy", 600), 600)])
@@ -807,14 +808,14 @@ def test_a_process_that_takes_over_waits_as_the_one_before_it_had_to(world, answ
     """It began before anything went; when the other one ends, nobody can say how long ago its last text left."""
     second = Loop(Sender(world.database, world.carrier, world.clock, draw=lambda: -1.0))
     world.carrier.answers[world.numbers[0]] = [answer]
-    assert world.loop.take_lock()
+    assert world.loop.take_turn()
     world.sender.act()
     world.clock.passed += 100
-    world.loop.release_lock()
-    assert second.take_lock()
+    world.loop.release_turn()
+    assert second.take_turn()
     assert second.sender.act().until == 100 + wait
     assert len(world.carrier.left_at) == 1
-    second.release_lock()
+    second.release_turn()
 
 
 def test_stop_ends_a_rest_at_once(world):

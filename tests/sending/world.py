@@ -134,6 +134,7 @@ class World:
 
     def start(self) -> None:
         self.sender = Sender(self.database, self.carrier, self.clock, draw=lambda: -1.0)
+        self.sender.begin()
         self.loop = Loop(self.sender)
 
     def run(self, seconds: float = 1_000) -> None:

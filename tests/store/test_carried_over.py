@@ -17,6 +17,7 @@ from gentle_ledger.store.lines import kept_away
 from gentle_ledger.store.messages import stopped_before_turn
 from gentle_ledger.store.models import LineRecord
 from gentle_ledger.store.rounds import recipe_of, round_of, sheet_of, unusable_of
+from gentle_ledger.store.statements import statements_of
 
 AT = "2026-11-03T12:00:00.000000+00:00"
 NOW = datetime(2026, 11, 26, tzinfo=UTC)
@@ -80,7 +81,11 @@ def test_what_was_corrected_can_still_be_undone_and_done_again(database):
 
 def test_what_was_handed_over_is_an_attempt_by_its_line(database):
     with database.reading() as session:
-        assert references_of(session, 1) == {"one": "Quay Office", "two": "Quay Office at the quay"}
+        known = references_of(statements_of(session), 1)
+        assert {reference: each.identity for reference, each in known.items()} == {
+            "one": "Quay Office",
+            "two": "Quay Office at the quay",
+        }
         assert [a.state for a in attempts_of(session, 1)] == ["open", "accepted"]
         line = session.query(LineRecord).filter_by(identity="Quay Office at the quay").one()
         assert (kept_away(line).reason, kept_away(line).failures) == ("busy", 3)

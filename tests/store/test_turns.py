@@ -113,4 +113,4 @@ def test_a_mark_changes_only_from_what_it_was_known_to_be(ledger):
         marks = store.rows("SELECT mark, reference, tries, uncertain FROM messages ORDER BY row")
         assert marks == [("Going", "r1", 1, 1), ("To go", None, 0, 0)]
         assert store.rows("SELECT message_id, mark, reference, line FROM ledger") == [(1, "Going", "r1", "the quay's")]
-        assert uncertain_texts(store) == [(1, 1, "Going")]
+        assert uncertain_texts(store) == [(1, 1, "Going", None)]

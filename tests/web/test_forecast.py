@@ -150,7 +150,7 @@ def test_a_text_that_may_have_gone_keeps_a_round_from_being_taken_back(office):
 def test_the_tally_says_when_it_goes_on_and_why_it_waits(office):
     number = prepared(office, {"per_day": [2], "hours": HOURS})
     start(office, number)
-    assert office.loop.take_lock()
+    assert office.loop.take_turn()
     tally = office.call("GET", f"/api/rounds/{number}/tally")
     assert (
         tally["waits"]

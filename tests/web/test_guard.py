@@ -194,13 +194,13 @@ def test_files_are_for_their_owner_only(tmp_path):
     try:
         made = Office(tmp_path / "new")
         number = made.started()
-        made.loop.take_lock()
+        made.loop.take_turn()
         assert number
         rights = {p.name: stat.S_IMODE(p.stat().st_mode) for p in (tmp_path / "new").iterdir()}
         assert set(rights.values()) == {0o600}
         assert {"ledger.sqlite3", "ledger.sqlite3-wal", "ledger.sqlite3.sender"} <= set(rights)
         assert stat.S_IMODE((tmp_path / "new").stat().st_mode) == 0o700
-        made.loop.release_lock()
+        made.loop.release_turn()
         made.app.state.context.database.close()
     finally:
         os.umask(before)

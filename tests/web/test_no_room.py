@@ -20,7 +20,7 @@ def test_pause_answers_in_a_sentence_and_sending_goes_on_by_itself(tmp_path):
     number = office.started()
     other = sqlite3.connect(office.app.state.context.database.path, isolation_level=None)
     other.execute("BEGIN IMMEDIATE")
-    said = "Another program keeps the ledger's file locked"
+    said = "The ledger's file is locked"
     assert said in office.call("POST", f"/api/rounds/{number}/pause", 503)["detail"]
     looked = threading.Event()
 
@@ -29,7 +29,7 @@ def test_pause_answers_in_a_sentence_and_sending_goes_on_by_itself(tmp_path):
             looked.set()
             tally = office.call("GET", f"/api/rounds/{number}/tally")
             assert said in tally["away"]["reason"]
-            assert tally["away"]["since"] is None
+            assert tally["away"]["since"]
             other.close()
         elif office.call("GET", f"/api/rounds/{number}/tally")["stage"] == "finished":
             office.loop.stop()

@@ -2,6 +2,8 @@
 
 import os
 import signal
+import subprocess
+import sys
 import time
 from pathlib import Path
 
@@ -10,6 +12,8 @@ import pytest
 
 from gentle_ledger.cli import sending
 from gentle_ledger.cli.sending import Wanted, as_environment, fingerprint_of
+from gentle_ledger.store import processes
+from gentle_ledger.store.processes import Seen, end_surely, seen, tell_to_end, this_process
 from gentle_ledger.store.serving import is_served, serving, was_ended
 from gentle_ledger.web.settings import Settings, read_settings
 from tests.servers import harbour, until
@@ -118,23 +122,19 @@ def test_a_sender_is_given_the_settings_of_its_server(tmp_path, monkeypatch):
     assert fingerprint_of(given) != fingerprint_of(given.model_copy(update={"sender": "Other"}))
 
 
-def test_no_other_program_is_told_to_end(monkeypatch):
-    told = []
-    monkeypatch.setattr(os, "kill", lambda process, number: told.append(process))
-    monkeypatch.setattr(sending, "Path", lambda path: _Says(b"something else"))
-    sending._tell_to_end(12)
-    assert told == []
-    monkeypatch.setattr(sending, "Path", lambda path: _Says(b"python -m gentle_ledger.cli sender"))
-    sending._tell_to_end(12)
-    assert told == [12]
-
-
-class _Says:
-    def __init__(self, said):
-        self.said = said
-
-    def read_bytes(self):
-        return self.said
-
-    def exists(self):
-        return True
+def test_no_other_process_is_ended():
+    """A name tells number and start: another process that got the number since is left alone."""
+    with subprocess.Popen([sys.executable, "-c", "input()"], stdin=subprocess.PIPE) as sleeper:
+        place, _, _, serial = this_process().split("/")
+        name = f"{place}/{sleeper.pid}/{processes._start_of(sleeper.pid)}/{serial}"
+        since = f"{place}/{sleeper.pid}/12345/{serial}"
+        elsewhere = f"of another machine/{sleeper.pid}/{name.split('/')[2]}/{serial}"
+        assert [seen(each) for each in (name, since, elsewhere)] == [Seen.RUNS, Seen.GONE, Seen.ELSEWHERE]
+        assert (end_surely(since), tell_to_end(since)) == (True, False)
+        assert (end_surely(elsewhere), tell_to_end(elsewhere)) == (False, False)
+        assert sleeper.poll() is None
+        sleeper.send_signal(signal.SIGSTOP)
+        until(lambda: seen(name) is Seen.STOPPED, "the stop")
+        assert end_surely(name), "one that is stopped as well"
+        assert seen(name) is Seen.GONE
+        assert sleeper.wait(5) == -signal.SIGKILL

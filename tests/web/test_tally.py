@@ -114,7 +114,7 @@ def test_how_long_until_the_next_text_is_told_from_the_store(tmp_path):
     office.call("PATCH", f"/api/rounds/{number}", json={"pace": {"every": 10, "give_or_take": 0}})
     tally = lambda: office.call("GET", f"/api/rounds/{number}/tally")  # noqa: E731
     assert (tally()["next_in_ms"], tally()["sender"]) == (0, "nowhere")
-    assert office.loop.take_lock()
+    assert office.loop.take_turn()
     office.sender.act()
     assert tally()["sender"] == "there"
     seen = []
@@ -129,7 +129,7 @@ def test_how_long_until_the_next_text_is_told_from_the_store(tmp_path):
     office.clock.passed += 20
     away = tally()["away"]
     assert (away["reason"], away["looks_in_ms"], tally()["next_in_ms"]) == ("busy", 40_000, 40_000)
-    office.loop.release_lock()
+    office.loop.release_turn()
     assert tally()["sender"] == "nowhere"
     office.app.state.context.database.close()
 

@@ -116,7 +116,8 @@ def _delivery(request: kept.Request) -> dict[str, Any]:
 
 def _answer(request: kept.Request, *, asked: bool = False) -> Response:
     if request.fault:
-        return _fault(request.fault)
+        # Asked about, it says which request it speaks of: another fault would be one of the question.
+        return _fault(request.fault, *([request.correlator] if asked else []))
     body = {
         "outboundMessageRequest": {
             "address": [f"tel:{request.number}"],
@@ -130,9 +131,9 @@ def _answer(request: kept.Request, *, asked: bool = False) -> Response:
     return JSONResponse(body, status_code=200 if asked else 201, headers={"Location": _resource(request)})
 
 
-def _fault(message_id: str) -> Response:
+def _fault(message_id: str, *more: str) -> Response:
     kind, status, text, variables = _FAULTS[message_id]
-    body = {"requestError": {kind: {"messageId": message_id, "text": text, "variables": variables}}}
+    body = {"requestError": {kind: {"messageId": message_id, "text": text, "variables": [*variables, *more]}}}
     headers = {"Retry-After": str(_BUSY_WAIT)} if status == 503 else {}
     return JSONResponse(body, status_code=status, headers=headers)
 

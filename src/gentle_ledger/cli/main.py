@@ -238,7 +238,7 @@ def _run_program(settings: "Settings", said: str, *, send: bool = True, bound: b
     sys.setswitchinterval(0.0005)
     program = assemble(settings)
     _settle_memory(settings)
-    watch = SenderWatch(settings, program.database, bound=bound)
+    watch = SenderWatch(settings, program.database, program.line_id, bound=bound)
     told = _note_signals()
     try:
         with serving(settings.data), watch.running() if send else nullcontext():

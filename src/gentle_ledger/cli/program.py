@@ -19,12 +19,13 @@ from gentle_ledger.web.settings import Settings
 
 @dataclass
 class Program:
-    """What is served: `signal` tells whoever looks at it that something changed."""
+    """What is served: `signal` tells whoever looks at it that something changed; `line_id` is its line's record."""
 
     settings: Settings
     database: Database
     app: FastAPI
     signal: ChangeSignal
+    line_id: int
 
 
 def assemble(settings: Settings, clock: Clock | None = None, *, pool: Pool | None = None) -> Program:
@@ -38,14 +39,13 @@ def assemble(settings: Settings, clock: Clock | None = None, *, pool: Pool | Non
     clock = clock or SystemClock()
     database = Database(settings.data)
     database.migrate()
-    note_line(database, default_line(settings, clock), clock)
+    line_id = note_line(database, default_line(settings, clock), clock)
     signal = ChangeSignal()
     own = Pool()
     rehearsals = RehearsalRunner(database, settings.sender, clock, settings.zone)
     beside = _beside(own if pool is None else None, database, signal)
-    return Program(
-        settings, database, create_app(settings, database, clock, signal, pool or own, rehearsals, beside), signal
-    )
+    app = create_app(settings, database, clock, signal, pool or own, rehearsals, beside)
+    return Program(settings, database, app, signal, line_id)
 
 
 @contextmanager

@@ -6,13 +6,13 @@ import json
 import logging
 import os
 import signal
+import socket
 import subprocess
 import sys
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from pathlib import Path
 
 from gentle_ledger import __version__
 from gentle_ledger.sending.lines import Line, facts_of
@@ -23,10 +23,12 @@ from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.clock import Clock, SystemClock
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.lines import begin_use, line_record
-from gentle_ledger.store.senders import last_sender, process_id, somebody_sends
+from gentle_ledger.store.processes import Seen, end_surely, is_ours, process_id, seen, tell_to_end, was_left_behind
+from gentle_ledger.store.senders import LineTurn, turn_of, turns
 from gentle_ledger.store.serving import is_served, was_ended
 from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.store.watch import watching
+from gentle_ledger.store.witness import Witness
 from gentle_ledger.web.settings import PREFIX, Settings
 
 log = logging.getLogger(__name__)
@@ -37,6 +39,10 @@ _LOOK_EVERY = 0.2
 _STAYS = 2.0
 """Seconds after which a sender that ended did not end as it began."""
 _LONGEST_REST = 10.0
+_ENDS_WITHIN = 20.0
+"""Seconds for a sender of an earlier version to end what it has in hand."""
+APART = " apart"
+"""What the settings of a sender end in that was not started by a server."""
 
 
 def default_line(settings: Settings, clock: Clock) -> Line:
@@ -46,15 +52,18 @@ def default_line(settings: Settings, clock: Clock) -> Line:
         "sender": settings.sender,
         "timeout": settings.carrier_timeout,
         "settles_after": settings.settles_after,
+        "remembers": settings.carrier_remembers,
         **settings.terms.model_dump(),
     }
     return line_of(KIND, chosen, clock.now)
 
 
-def note_line(database: Database, line: Line, clock: Clock) -> None:
-    """The line that rounds go by is on record, with its terms, before any sender has begun to use it."""
+def note_line(database: Database, line: Line, clock: Clock) -> int:
+    """The line that rounds go by is on record, with its terms, before any sender has begun to use it; its number."""
     with database.writing() as session:
-        begin_use(line_record(session, facts_of(line)), clock.now())
+        record = line_record(session, facts_of(line))
+        begin_use(record, clock.now())
+        return record.id
 
 
 def fingerprint_of(settings: Settings) -> str:
@@ -100,14 +109,49 @@ def run_sender(settings: Settings, *, with_server: bool) -> None:
     if not with_server:
         database.migrate()
     clock = SystemClock()
-    sender = Sender(database, default_line(settings, clock), clock, ChangeSignal(), office=settings.zone)
-    loop = Loop(sender, fingerprint_of(settings), Wanted(settings) if with_server else for_good)
-    for number in (signal.SIGTERM, signal.SIGINT):
-        signal.signal(number, lambda *_: loop.stop())
+    sender = Sender(
+        database,
+        default_line(settings, clock),
+        clock,
+        ChangeSignal(),
+        office=settings.zone,
+        witness=Witness(settings.data, settings.state),
+        settings=fingerprint_of(settings) + ("" if with_server else APART),
+    )
+    loop = Loop(sender, Wanted(settings) if with_server else for_good)
     print(f"Sending from {settings.data}", flush=True)
-    with watching(settings.data, loop.woken.set):
+    with _told_to_end(loop.stop), watching(settings.data, loop.woken.set):
         loop.run()
     database.close()
+
+
+@contextmanager
+def _told_to_end(stop: Callable[[], None]) -> Iterator[None]:
+    """Has `stop` called, on a thread of its own, once this process is told to end.
+
+    The handler of a signal runs in the midst of whatever the main thread does: what takes a lock there can wait for
+    itself for ever. So it does nothing, and the number of the signal is read from a pipe (`signal.set_wakeup_fd`).
+    """
+    reading, writing = os.pipe()
+    os.set_blocking(writing, False)
+    before = signal.set_wakeup_fd(writing, warn_on_full_buffer=False)
+
+    def listen() -> None:
+        while number := os.read(reading, 1):
+            if number[0] in {signal.SIGTERM, signal.SIGINT}:
+                stop()
+
+    for each in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(each, lambda *_: None)
+    thread = threading.Thread(target=listen, name="told to end", daemon=True)
+    thread.start()
+    try:
+        yield
+    finally:
+        signal.set_wakeup_fd(before)
+        os.close(writing)
+        thread.join()
+        os.close(reading)
 
 
 def as_environment(settings: Settings) -> dict[str, str]:
@@ -127,11 +171,14 @@ class SenderWatch:
 
     Args:
         settings: those of the server.
+        database: its ledger.
+        line_id: the record of its line.
         bound: whether the senders are to end with this process, however it ends.
     """
 
-    def __init__(self, settings: Settings, database: Database, *, bound: bool = False) -> None:
+    def __init__(self, settings: Settings, database: Database, line_id: int, *, bound: bool = False) -> None:
         self._settings = settings
+        self._line_id = line_id
         self._database = database
         self._bound = bound
         self._stop = threading.Event()
@@ -155,21 +202,35 @@ class SenderWatch:
         mine = {child.pid for _, child in self._children}
         for _, child in self._children:
             child.terminate()
-        if (holder := self._holder()) and holder not in mine and not is_served(self._settings.data):
-            _tell_to_end(holder)
+        left = [] if is_served(self._settings.data) else [turn for turn in self._turns() if _number(turn) not in mine]
+        told = [turn for turn in left if tell_to_end(turn.process)]
+        until = time.monotonic() + self._settings.carrier_timeout + 5
         for _, child in self._children:
-            with contextlib.suppress(subprocess.TimeoutExpired):
-                child.wait(self._settings.carrier_timeout + 5)
+            try:
+                child.wait(max(0.1, until - time.monotonic()))
+            except subprocess.TimeoutExpired:
+                # It hangs. What it had in hand is asked about by the next one.
+                child.kill()
+                child.wait()
+        for turn in told:
+            while seen(turn.process) is not Seen.GONE and time.monotonic() < until:
+                time.sleep(_LOOK_EVERY)
+            end_surely(turn.process)
+
+    def _turns(self) -> list[LineTurn]:
+        """The senders that have the turn of a line of this ledger, and run where they can be seen from here."""
+        with self._database.reading() as session:
+            return [turn for turn in turns(session) if seen(turn.process) in {Seen.RUNS, Seen.STOPPED}]
 
     def _holder(self) -> int | None:
-        """The process that sends from the ledger at present, where it runs on this machine."""
-        if not somebody_sends(self._settings.data):
-            return None
-        with self._database.reading() as session:
-            return process_id(last_sender(session))
+        """The process that sends by the line of these settings at present, where it runs on this machine."""
+        return next((_number(turn) for turn in self._turns() if turn.line_id == self._line_id), None)
 
     def _watch(self) -> None:
-        self._end_one_of_other_settings()
+        try:
+            self._end_earlier_ones()
+        except Exception as fault:
+            log.error("A sender that was left behind could not be told to end.", exc_info=fault)
         while not self._stop.is_set():
             try:
                 self._look()
@@ -178,11 +239,17 @@ class SenderWatch:
                 self._stop.wait(1.0)
             self._stop.wait(_LOOK_EVERY)
 
-    def _end_one_of_other_settings(self) -> None:
-        with self._database.reading() as session:
-            record = last_sender(session)
-        if record and record.settings != fingerprint_of(self._settings) and (holder := self._holder()):
-            _tell_to_end(holder)
+    def _end_earlier_ones(self) -> None:
+        """Of other settings, or of another line whose server is gone: so that what was set counts.
+
+        One of a server that still runs beside this one goes on by its own line, and so does one that was started apart.
+        """
+        for turn in self._turns():
+            settings = turn.settings.removesuffix(APART)
+            mine = turn.line_id == self._line_id and settings != fingerprint_of(self._settings)
+            if mine or (turn.line_id != self._line_id and _was_left_behind(turn)):
+                tell_to_end(turn.process)
+        end_earlier_version(self._database)
 
     def _look(self) -> None:
         now = time.monotonic()
@@ -209,10 +276,26 @@ class SenderWatch:
         )
 
 
-def _tell_to_end(process: int) -> None:
-    """Only a sender is told: the number on record may be another program's by now, where the system says what it is."""
-    with contextlib.suppress(OSError):
-        if b"gentle_ledger" not in Path(f"/proc/{process}/cmdline").read_bytes() and Path("/proc/self").exists():
-            return
-    with contextlib.suppress(ProcessLookupError, PermissionError):
-        os.kill(process, signal.SIGTERM)
+def _was_left_behind(turn: LineTurn) -> bool:
+    return not turn.settings.endswith(APART) and was_left_behind(turn.process)
+
+
+def end_earlier_version(database: Database) -> None:
+    """Ends a sender of an earlier version that outlived its server; it knows of no turn, and would keep all others out.
+
+    Its record was kept when the ledger was brought to today's form.
+    """
+    with database.reading_bare() as ledger:
+        host, _, number = turn_of(ledger, 0).process.rpartition("/")
+    if host != socket.gethostname() or not number.isdecimal() or not is_ours(process := int(number)):
+        return
+    for told in (signal.SIGTERM, signal.SIGKILL):
+        until = time.monotonic() + _ENDS_WITHIN
+        with contextlib.suppress(ProcessLookupError, PermissionError):
+            os.kill(process, told)
+        while is_ours(process) and time.monotonic() < until:
+            time.sleep(_LOOK_EVERY)
+
+
+def _number(turn: LineTurn) -> int | None:
+    return process_id(turn.process)

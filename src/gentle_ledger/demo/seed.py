@@ -143,4 +143,5 @@ def _finished(database: Database, settings: Settings, carrier_data: Path, at: da
     idle = threading.Event()
     while (decision := sender.act()) is not None:
         clock.wait(idle, 1.0 if isinstance(decision, Wait) else 0.2)
+    sender.give_back()
     records.close()

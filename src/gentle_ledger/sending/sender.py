@@ -4,7 +4,6 @@ What concerns the carrier and not the row marks no row: the row stays To go, and
 """
 
 import random
-import secrets
 from collections import defaultdict
 from collections.abc import Callable, Sequence
 
@@ -23,30 +22,38 @@ from gentle_ledger.core.pace.decide import (
     Why,
     decide,
 )
-from gentle_ledger.core.pace.why import lasting
+from gentle_ledger.core.pace.why import lasting, moment_said
 from gentle_ledger.core.rounds.marks import MISSED, MISSED_OPEN, Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.sending.line_in_use import LineInUse
-from gentle_ledger.sending.lines import Accepted, Line, Outcome, Refused
+from gentle_ledger.sending.lines import Accepted, Line, Outcome, Refused, facts_of
 from gentle_ledger.sending.outage import Alike, Away
 from gentle_ledger.sending.questions import Questions
 from gentle_ledger.sending.texts import Texts
 from gentle_ledger.sending.to_do import ToDo, Turn, to_do
-from gentle_ledger.sending.trials import Trials
+from gentle_ledger.sending.trials import PATIENCE, Trials
 from gentle_ledger.sending.verdicts import (
     ALIKE,
     AWAY_TOO_LONG,
+    OTHER_LINE,
 )
+from gentle_ledger.store.attempts import put_beyond_proof
 from gentle_ledger.store.clock import Clock, both
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.messages import any_to_go, leave_out, with_mark
+from gentle_ledger.store.lines import line_of_identity, line_record
+from gentle_ledger.store.messages import any_to_go, going_by, leave_out, marked_text, step_text, with_mark
 from gentle_ledger.store.models import Message, Round, Trial
+from gentle_ledger.store.processes import Seen, this_machine, this_process
+from gentle_ledger.store.processes import seen as seen_of
+from gentle_ledger.store.put_back import adopt, doubts_of, put_in_doubt, this_ledger
 from gentle_ledger.store.rounds import SendingRound, recipe_of
+from gentle_ledger.store.senders import HeldLedger, LineTurn, give_turn_back, take_turn, turn_of
 from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.store.stages import step_stage
 from gentle_ledger.store.statements import statements_of
 from gentle_ledger.store.trials import waiting
 from gentle_ledger.store.turns import next_change
+from gentle_ledger.store.witness import HandedOver, Witness
 
 
 class Sender:
@@ -54,8 +61,12 @@ class Sender:
 
     Args:
         draw: gives a number from -1 to 1 for each gap.
-        new_reference: gives a reference that was never used.
         office: the zone (IANA) whose civil days are counted.
+        witness: names each hand-over before it is made; None for a ledger of which no copy can be put back.
+
+    Attributes:
+        database: the ledger; each write names the turn of this sender.
+        process: names it among all that could send.
     """
 
     def __init__(
@@ -65,27 +76,105 @@ class Sender:
         clock: Clock,
         signal: ChangeSignal | None = None,
         draw: Callable[[], float] = lambda: random.uniform(-1.0, 1.0),
-        new_reference: Callable[[], str] = lambda: secrets.token_hex(8),
         office: str = "UTC",
+        witness: Witness | None = None,
+        settings: str = "",
     ) -> None:
-        self.database = database
+        self._ledger = database
+        self.database = HeldLedger(database)
         self.line = line
+        self.process = this_process()
+        self._settings = settings
+        self._witness = witness
+        self._secret = ""
         self.clock = clock
         self.signal = signal or ChangeSignal()
         self._office = office
-        self._used = LineInUse(database, line, clock, draw, office)
+        self._used = LineInUse(self.database, line, clock, draw, office)
         self._ready_since: dict[int, float] = {}
         self._alike: defaultdict[int, Alike] = defaultdict(Alike)
         self._questions = Questions(line, clock, draw)
         told = self.signal.tell
-        self._texts = Texts(database, line, clock, self._used, self._questions, new_reference, told, self._count_alike)
-        self._trials = Trials(database, line, clock, new_reference, told)
-        self.begin()
+        self._texts = Texts(
+            self.database,
+            line,
+            clock,
+            self._used,
+            self._questions,
+            lambda: self._secret,
+            office,
+            told,
+            self._note_hand_over,
+            self._count_alike,
+        )
+        self._trials = Trials(self.database, line, clock, lambda: self._secret, told, self._note_hand_over)
 
-    def begin(self) -> None:
-        """What was before this sender: nobody can say how long ago, so gaps, waits and settling begin anew."""
+    # --- the turn --------------------------------------------------------------------------------------------------
+
+    def line_id(self) -> int:
+        """The record of its line, made where there is none."""
+        facts = facts_of(self.line)
+        with self._ledger.reading() as session:
+            known = line_of_identity(session, facts.identity)
+        if known is not None:
+            return known
+        with self._ledger.writing() as session:
+            return line_record(session, facts).id
+
+    def turn_now(self) -> LineTurn:
+        """Who has the turn of its line."""
+        line_id = self.line_id()
+        with self._ledger.reading_bare() as ledger:
+            return turn_of(ledger, line_id)
+
+    def begin(self, before: LineTurn | None = None, *, may_still_run: bool = False) -> None:
+        """Takes the turn of its line, from whoever had it `before`; from anybody, where that is left out.
+
+        What was before: nobody can say how long ago, so gaps, waits and settling begin anew. Where the one before
+        `may_still_run`, the text that it had in hand may still be handed over, and "no record" proves nothing of it.
+        A ledger that is older than the world is found out here, before anything is sent.
+        Raises TurnLost when somebody else was quicker.
+        """
+        self.database.mine = None
+        before = before or self.turn_now()
+        with self._ledger.writing_bare() as ledger:
+            mine = take_turn(ledger, before, self.process, self._settings)
+            if may_still_run:
+                put_beyond_proof(ledger, mine.line_id)
+        with self._ledger.writing() as session:
+            self._secret = this_ledger(session).secret
+        self.database.mine = mine
+        self._compare_with_the_world()
         self._questions.forget_all()
         self._used.begin()
+
+    def give_back(self) -> None:
+        """Lets another process have the turn."""
+        mine, self.database.mine = self.database.mine, None
+        if mine is not None:
+            with self._ledger.writing_bare() as ledger:
+                give_turn_back(ledger, mine)
+        if self._witness is not None:
+            self._witness.close()
+
+    def _note_hand_over(self, handed: HandedOver) -> None:
+        if self._witness is not None:
+            self._witness.note(handed)
+
+    def _compare_with_the_world(self) -> None:
+        """Finds out what the ledger does not know, if a copy of it was put back, or if it is on another machine."""
+        if self._witness is None:
+            return
+        machine = this_machine()
+        doubts = doubts_of(self.database, self._witness, machine)
+        if doubts:
+            last = max((handed.at for handed in doubts.unknown), default=0.0)
+            put_in_doubt(self.database, doubts, self.clock.now(), moment_said(last, last, self._office))
+        with self.database.writing() as session:
+            adopt(session, machine)
+            identity = this_ledger(session).identity
+        self._witness.open(identity, machine)
+        self.signal.tell()
 
     # --- the work --------------------------------------------------------------------------------------------------
 
@@ -99,12 +188,17 @@ class Sender:
 
         Returns Send when something was done, Wait when it is not time yet, None when there is nothing to do.
         """
+        if self.database.mine is None:
+            self.begin()
+        if self._witness is not None and self._witness.grew():
+            # Somebody else sends from a copy of this ledger, or took the witness away.
+            self._compare_with_the_world()
         now = both(self.clock)
-        seen = to_do(self.database, self._questions.settled, now.civil, self._office)
+        seen = to_do(self.database, self._questions.settled, now.civil, self._office, self._used.id)
         self._used.count_use(now.civil)
         if self._tidied_up(seen, now):
             return SEND
-        asking = self._questions.next_of(seen.unsure)
+        asking = self._questions.next_of([*seen.unsure, *seen.waiting])
         ready = [turn for turn in seen.sending if turn.ready(now.civil)]
         if self.waits_for_carrier() and (ready or seen.trials or asking):
             return Wait(self._used.absence.until, Why.CARRIER)
@@ -150,7 +244,7 @@ class Sender:
     def _hand_over_trial(self, trial: Trial, line: LineState, pace: Pace) -> None:
         """A trial uses the line as any text does: its gap, its count of the day, and its carrier's absence."""
         began = self.clock.now()
-        reference = self._trials.begin(trial)
+        reference = self._trials.begin(trial, lambda: decide(line, RoundState(pace), ANY_ROW, both(self.clock)) is SEND)
         if reference is None:
             return
         try:
@@ -175,9 +269,14 @@ class Sender:
         for text in seen.going:
             self._texts.settle_interrupted(text)
         # A carrier that asked to be left alone is not asked either: a trial waits for that.
+        for line_id in seen.left_behind:
+            self._see_to_line(line_id)
         interrupted = [trial for trial in seen.trials if trial.mark == Mark.GOING and not self.waits_for_carrier()]
         for trial in interrupted:
             self._trials.settle_interrupted(trial)
+        late = [trial for trial in seen.trials if self._waited_too_long(trial)]
+        for trial in late:
+            self._trials.give_up(trial, AWAY_TOO_LONG(says=self._why_away()).sentence)
         for round_id in seen.done:
             self._finish(round_id)
         for round_id in seen.wishes:
@@ -192,7 +291,28 @@ class Sender:
             with self.database.writing() as session:
                 self._pause(session, round_id, why)
             self.signal.tell()
-        return bool(seen.going or interrupted or missed or seen.done or seen.wishes or impatient)
+        return bool(seen.going or interrupted or late or missed or seen.done or seen.wishes or impatient)
+
+    def _waited_too_long(self, trial: Trial) -> bool:
+        """A trial that has waited for a carrier that is away for longer than anybody looks at their phone for it."""
+        waited = (self.clock.now() - trial.asked_at).total_seconds()
+        return trial.mark == Mark.TO_GO and waited > PATIENCE and self.waits_for_carrier()
+
+    def _why_away(self) -> str:
+        return self._used.absence.now.reason if self._used.absence.now else ""
+
+    def _see_to_line(self, line_id: int) -> None:
+        """A text was being handed over by another line, whose sender is gone: nobody here can be asked about it."""
+        with self.database.writing_bare() as ledger:
+            other = turn_of(ledger, line_id)
+            if seen_of(other.process) is not Seen.GONE:
+                return
+            # Whoever had that turn is let write nothing more.
+            take_turn(ledger, other, "", "")
+            for message_id in going_by(ledger, line_id):
+                if (text := marked_text(ledger, message_id)) is not None:
+                    step_text(ledger, text, Mark.UNSURE, self.clock.now(), reason=OTHER_LINE())
+        self.signal.tell()
 
     def waits_for_carrier(self) -> bool:
         """True while the carrier is away, or its wish to be left alone is not over."""
@@ -221,7 +341,7 @@ class Sender:
             found = session.get_one(Message, message_id)
             sending = session.get_one(Round, found.round_id).stage == Stage.SENDING
             if sending and found.mark == Mark.TO_GO:
-                leave_out(session, found, self.clock.now(), reason, MISSED_OPEN())
+                leave_out(statements_of(session), found, self.clock.now(), reason, MISSED_OPEN())
         self.signal.tell()
 
     def _impatience(self, found: SendingRound, now: float) -> str:

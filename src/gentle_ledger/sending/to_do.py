@@ -51,6 +51,8 @@ class ToDo:
     """What there is to do; texts by the numbers of their messages.
 
     `done` are rounds with nothing left to go, `wishes` rounds to ask the carrier about, `trials` those not settled.
+    `waiting` are those to go again in a round that does not send, and whose first try may have gone; `left_behind` are
+    lines by which a text was being handed over when another line was in use.
     """
 
     going: list[int]
@@ -59,20 +61,27 @@ class ToDo:
     done: list[int]
     sending: list[Turn]
     trials: list[Trial]
+    waiting: list[int]
+    left_behind: list[int]
 
 
-def to_do(database: Database, settled: Callable[[int], bool], civil: float, office: str) -> ToDo:
+def to_do(database: Database, settled: Callable[[int], bool], civil: float, office: str, line_id: int = 0) -> ToDo:
     """Reads it, as it is at a moment (POSIX seconds) where the office is in that zone (IANA).
+
+    A round goes by the line that it was confirmed for: those of another line than `line_id` are left to its own sender.
 
     Of the texts that are to go again those that are not `settled` keep their turn for later; `settled` tells, by the
     number of a message, whether "no record" would be proof by now. The rounds stand in the order of their turns.
     """
     with database.reading_bare() as ledger:
-        uncertain = uncertain_texts(ledger)
+        every_uncertain = uncertain_texts(ledger)
+        uncertain = [(of, text, mark) for of, text, mark, by in every_uncertain if by in {None, line_id}]
+        left = {by for _, _, mark, by in every_uncertain if by not in {None, line_id} and mark == Mark.GOING}
         sending, wishes = [], []
         for round_id, stage, recipe, ask_wanted in ledger.rows(
-            "SELECT id, stage, recipe, ask_wanted FROM rounds WHERE stage = ? OR ask_wanted ORDER BY turn, id",
-            Stage.SENDING,
+            "SELECT id, stage, recipe, ask_wanted FROM rounds WHERE (stage = ? OR ask_wanted) "
+            "AND (line_id IS NULL OR line_id = ?) ORDER BY turn, id",
+            *(Stage.SENDING, line_id),
         ):
             if ask_wanted:
                 wishes.append(round_id)
@@ -84,6 +93,7 @@ def to_do(database: Database, settled: Callable[[int], bool], civil: float, offi
                 texts = next_texts(ledger, round_id, pace, civil, unsettled)
                 sending.append(Turn(found, pace, texts, unsettled, missed(ledger, round_id, pace, civil)))
         tried = any_open_trial(ledger)
+    going = {turn.round.id for turn in sending}
     trials: list[Trial] = []
     if tried:
         with database.reading() as session:
@@ -95,4 +105,6 @@ def to_do(database: Database, settled: Callable[[int], bool], civil: float, offi
         done=[turn.round.id for turn in sending if not turn.texts.any_left],
         sending=[turn for turn in sending if turn.texts.any_left],
         trials=trials,
+        waiting=[text for of, text, mark in uncertain if mark == Mark.TO_GO and of not in going],
+        left_behind=sorted(by for by in left if by is not None),
     )

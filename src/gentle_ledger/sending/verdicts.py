@@ -19,6 +19,13 @@ OTHER_LINE = reason_kind(
 CANNOT_BE_ASKED = reason_kind(
     "cannot be asked", "a first try may have gone, and this line's carrier cannot be asked about it"
 )
+FORGOTTEN = reason_kind(
+    "forgotten",
+    "the carrier has no record of this text, which proves nothing: it does not remember that long, or nobody knows "
+    "when the text was handed over",
+)
+WENT_ELSEWHERE = reason_kind("went elsewhere", "it had gone already, from a copy of this ledger")
+HELD_UP = reason_kind("held up", "this program was held up before the text left; nothing was handed over")
 REFUSED = reason_kind("refused", "{says}")
 NOT_TAKEN = reason_kind("not taken", "{says}")
 AWAY_TOO_LONG = reason_kind("away too long", "the carrier took no texts for too long: {says}")
@@ -34,19 +41,26 @@ _ATTEMPT: dict[type[Outcome], AttemptState] = {
 """What is known of an attempt by what the carrier said of it."""
 
 
-def attempt_state(outcome: Outcome) -> AttemptState:
-    """What is known of an attempt once the carrier said this of it."""
-    if isinstance(outcome, Unavailable) and outcome.perhaps_taken:
+def attempt_state(outcome: Outcome, *, proof: bool) -> AttemptState:
+    """What is known of an attempt once the carrier said this of it; `proof` tells whether "no record" is any."""
+    if (isinstance(outcome, Unavailable) and outcome.perhaps_taken) or (isinstance(outcome, NoRecord) and not proof):
         return AttemptState.OPEN
     return _ATTEMPT[type(outcome)]
 
 
-def verdict_of(outcome: Outcome | None, proof: bool, unasked: Reason | None) -> tuple[Mark, Reason | None, bool]:
-    """What a row is by the carrier's word of its hand-over: its mark, why, and whether a second try may succeed."""
+def verdict_of(
+    outcome: Outcome | None, proof: bool, unasked: Reason | None, *, forgotten: bool = False
+) -> tuple[Mark, Reason | None, bool]:
+    """What a row is by the carrier's word of its hand-over: its mark, why, and whether a second try may succeed.
+
+    `forgotten` says that "no record" proves nothing of it, and never will.
+    """
     if isinstance(outcome, Accepted):
         return Mark.SENT, None, False
     if isinstance(outcome, Refused):
         return Mark.FAILED, REFUSED(says=outcome.reason, code=outcome.code), outcome.may_retry
     if isinstance(outcome, NoRecord):
+        if forgotten:
+            return Mark.UNSURE, FORGOTTEN(), False
         return (Mark.FAILED, NO_RECORD(), True) if proof else (Mark.UNSURE, NOT_YET(), False)
     return Mark.UNSURE, (None if outcome else unasked) or CANNOT_SAY(), False

@@ -2,11 +2,12 @@
 
 from datetime import datetime
 from enum import StrEnum
+from typing import NamedTuple
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from gentle_ledger.store.models import Attempt, LineRecord
+from gentle_ledger.store.models import Attempt
 from gentle_ledger.store.statements import Statements, moment_as_text
 
 
@@ -19,13 +20,20 @@ class AttemptState(StrEnum):
     NOT_TAKEN = "not taken"
     NO_RECORD = "no record"
     OPEN = "open"
+    SAID_SENT = "said to have gone"
+    SAID_NOT = "said not to have gone"
+
+    @property
+    def settled(self) -> bool:
+        """Whether it is known that nothing more comes of it, so that nothing has to be proved."""
+        return self in {AttemptState.REFUSED, AttemptState.NOT_TAKEN, AttemptState.NO_RECORD, AttemptState.SAID_NOT}
 
 
 def begin_attempt(ledger: Statements, message_id: int, line_id: int, reference: str, at: datetime) -> None:
     """Writes down that a text is about to be handed over, before it is, and that its round has had its turn."""
     begun = ledger.run(
-        "INSERT INTO attempts (message_id, line_id, reference, at, state, carrier_id, answer) "
-        "VALUES (?, ?, ?, ?, ?, '', '')",
+        "INSERT INTO attempts (message_id, line_id, reference, at, state, carrier_id, answer, beyond_proof) "
+        "VALUES (?, ?, ?, ?, ?, '', '', 0)",
         *(message_id, line_id, reference, moment_as_text(at), AttemptState.GOING),
     )
     ledger.run(
@@ -56,8 +64,34 @@ def attempts_of(session: Session, message_id: int) -> list[Attempt]:
     return list(session.scalars(select(Attempt).where(Attempt.message_id == message_id).order_by(Attempt.id)))
 
 
-def references_of(session: Session, message_id: int) -> dict[str, str]:
-    """Every reference a text was ever handed over under, with the identity of its line; the oldest first."""
-    wanted = select(Attempt.reference, LineRecord.identity).join(LineRecord, LineRecord.id == Attempt.line_id)
-    found = session.execute(wanted.where(Attempt.message_id == message_id).order_by(Attempt.id))
-    return {row.reference: row.identity for row in found}
+class Known(NamedTuple):
+    """What is known of a text under one reference, by the newest attempt that bears it.
+
+    Attributes:
+        identity: of the line.
+        state: what became of it.
+        at: when it was begun.
+        beyond_proof: whether "no record" proves nothing of it.
+    """
+
+    identity: str
+    state: AttemptState
+    at: datetime
+    beyond_proof: bool
+
+
+def references_of(ledger: Statements, message_id: int) -> dict[str, Known]:
+    """Every reference a text was ever handed over under; the oldest first."""
+    wanted = (
+        "SELECT a.reference, l.identity, a.state, a.at, a.beyond_proof FROM attempts a JOIN lines l "
+        "ON l.id = a.line_id WHERE a.message_id = ? ORDER BY a.id"
+    )
+    return {
+        reference: Known(identity, AttemptState(state), datetime.fromisoformat(at), bool(beyond))
+        for reference, identity, state, at, beyond in ledger.rows(wanted, message_id)
+    }
+
+
+def put_beyond_proof(ledger: Statements, line_id: int) -> None:
+    """Whoever is handing texts over by a line may do so still: of those "no record" proves nothing."""
+    ledger.run("UPDATE attempts SET beyond_proof = 1 WHERE line_id = ? AND state = ?", line_id, AttemptState.GOING)

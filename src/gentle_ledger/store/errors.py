@@ -48,17 +48,26 @@ _NOT_ALLOWED = (507, "The ledger's file may not be written.", "Give this program
 CANNOT_BE_OPENED = (507, "The ledger's file cannot be opened.", "See whether its disk and folder are there.")
 """What `CannotWrite` is made from where there is no such file any more."""
 _DAMAGED = (500, "The ledger's file is damaged.", "Put a copy in its place that was kept before.")
+_LOCKED = (
+    503,
+    "The ledger's file is locked, by another program or by a long change of this one.",
+    "It goes on as soon as the file is free; if it stays locked, end that other program.",
+)
 _IN_SQLITE = {
     "full": _FULL,
     "readonly": _NOT_ALLOWED,
     "unable to open": CANNOT_BE_OPENED,
-    "locked": (503, "Another program keeps the ledger's file locked.", "End that program, or wait until it is done."),
+    "locked": _LOCKED,
     "disk i/o": (507, "The disk answers with errors.", "See whether it is full or failing; nothing more is written."),
     "malformed": _DAMAGED,
     "not a database": _DAMAGED,
 }
 """What SQLite says (result codes of its C interface, in words), the status, and what it means to the clerk."""
 _IN_SYSTEM = {errno.ENOSPC: _FULL, errno.EDQUOT: _FULL, errno.EROFS: _NOT_ALLOWED, errno.EACCES: _NOT_ALLOWED}
+
+
+LOCKED = CannotWrite(*_LOCKED).sentence
+"""What is said of a ledger that somebody keeps locked."""
 
 
 def cannot_write(fault: BaseException) -> CannotWrite | None:

@@ -11,8 +11,9 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.core.pace.decide import LineState
 from gentle_ledger.core.recipe.terms import LineTerms
-from gentle_ledger.store.models import LineRecord
+from gentle_ledger.store.models import LineRecord, Round
 from gentle_ledger.store.statements import Statements, moment_as_text
+from gentle_ledger.store.witness import line_key
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +54,25 @@ def line_record(session: Session, facts: LineFacts) -> LineRecord:
     return found
 
 
+def line_of_identity(session: Session, identity: str) -> int | None:
+    """The number of the record of a line; None where there is none yet."""
+    return session.scalar(select(LineRecord.id).where(LineRecord.identity == identity))
+
+
+def line_of_key(ledger: Statements, key: str) -> int:
+    """The record of the line that a witness names by a key; one that this ledger does not know gets an empty record."""
+    unknown = f"unknown {key}"
+    for line_id, identity in ledger.rows("SELECT id, identity FROM lines"):
+        if identity == unknown or line_key(identity) == key:
+            return int(line_id)
+    made = ledger.run(
+        "INSERT INTO lines (kind, name, identity, settings, abilities, draw, reason, failures, wait, asked, in_a_row, "
+        "slowed) VALUES ('', '', ?, '{}', '{}', 0, '', 0, 0, 0, 0, 1)",
+        unknown,
+    )
+    return int(made.lastrowid or 0)
+
+
 def line_in_use(session: Session) -> LineRecord | None:
     """The line that rounds go by: the one a sender last began to use; None before any did."""
     wanted = (
@@ -61,6 +81,12 @@ def line_in_use(session: Session) -> LineRecord | None:
         .order_by(LineRecord.used_at.desc(), LineRecord.id.desc())
     )
     return session.scalars(wanted.limit(1)).first()
+
+
+def line_of_round(session: Session, found: Round) -> LineRecord | None:
+    """The line that a round was confirmed for; before that, and of rounds of earlier versions, the one in use."""
+    known = None if found.line_id is None else session.get(LineRecord, found.line_id)
+    return known or line_in_use(session)
 
 
 def terms_now(session: Session) -> LineTerms:

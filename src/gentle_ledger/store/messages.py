@@ -15,7 +15,7 @@ from gentle_ledger.core.cells.rows import RowNumber, number_of_row
 from gentle_ledger.core.rounds.frozen import RELEASED, FrozenRow
 from gentle_ledger.core.rounds.marks import ALLOWED, FIRST_TRY_OPEN, KEPT_BACK, MISSED, STOPPED, Mark
 from gentle_ledger.core.rounds.stages import Stage
-from gentle_ledger.store.models import LedgerEntry, Message, Round
+from gentle_ledger.store.models import LedgerEntry, Message, Round, UnknownHandOver
 from gentle_ledger.store.stages import step_stage
 from gentle_ledger.store.statements import Statements, moment_as_text, statements_of
 from gentle_ledger.store.trials import any_trial
@@ -212,14 +212,25 @@ def any_to_go(session: Session, round_id: int) -> bool:
     return session.scalar(wanted.limit(1)) is not None
 
 
-def uncertain_texts(ledger: Statements) -> list[tuple[int, int, str]]:
-    """The texts whose last hand-over may have gone, in the sheet's order: round, number of the message, and mark.
+def uncertain_texts(ledger: Statements) -> list[tuple[int, int, str, int | None]]:
+    """The texts whose last hand-over may have gone, in the sheet's order: round, number of the message, mark, and line.
 
     They are Going or Unsure, or to go again.
     """
     return ledger.rows(
-        "SELECT round_id, id, mark FROM messages WHERE uncertain = 1 AND with_row IS NULL ORDER BY round_id, row"
+        "SELECT round_id, id, mark, (SELECT line_id FROM rounds WHERE rounds.id = round_id) FROM messages "
+        "WHERE uncertain = 1 AND with_row IS NULL ORDER BY round_id, row"
     )
+
+
+def going_by(ledger: Statements, line_id: int) -> list[int]:
+    """The texts, by the number of the message, that are Going in rounds which go by a line."""
+    found = ledger.rows(
+        "SELECT id FROM messages WHERE uncertain = 1 AND with_row IS NULL AND mark = ? "
+        "AND round_id IN (SELECT id FROM rounds WHERE line_id = ?)",
+        *(Mark.GOING, line_id),
+    )
+    return [message_id for (message_id,) in found]
 
 
 def with_mark(session: Session, mark: Mark, round_id: int | None = None) -> list[Message]:
@@ -239,7 +250,9 @@ def last_entry(session: Session) -> int | None:
 
 def anything_handed_over(session: Session) -> bool:
     """Whether any text was ever handed over from this ledger, trials included."""
-    return last_entry(session) is not None or any_trial(session)
+    if last_entry(session) is not None or any_trial(session):
+        return True
+    return session.scalar(select(UnknownHandOver.id).limit(1)) is not None
 
 
 def texts_to(session: Session, number: str) -> list[Message]:
@@ -324,16 +337,32 @@ def may_be_tried_again(session: Session, round_id: int) -> list[Message]:
 
 def stop_what_is_to_go(session: Session, round_id: int, at: datetime) -> None:
     """Leaves out what has not gone."""
+    ledger = statements_of(session)
     for message in with_mark(session, Mark.TO_GO, round_id):
-        leave_out(session, message, at, STOPPED(), FIRST_TRY_OPEN())
+        leave_out(ledger, message, at, STOPPED(), FIRST_TRY_OPEN())
 
 
-def leave_out(session: Session, message: Message, at: datetime, reason: Reason, if_open: Reason) -> None:
+def leave_out(ledger: Statements, text: Message | MarkedText, at: datetime, reason: Reason, if_open: Reason) -> None:
     """Leaves out a text that was to go. One whose first try may have gone is Unsure instead, and is asked about."""
-    if message.uncertain:
-        step(session, message, Mark.UNSURE, at, reason=if_open)
+    if text.uncertain:
+        step_text(ledger, text, Mark.UNSURE, at, reason=if_open)
     else:
-        step(session, message, Mark.LEFT_OUT, at, reason=reason)
+        step_text(ledger, text, Mark.LEFT_OUT, at, reason=reason)
+
+
+def no_doubt(ledger: Statements, text: MarkedText) -> None:
+    """The first try of a text that is to go again surely did not go."""
+    ledger.run("UPDATE messages SET uncertain = 0 WHERE id = ? AND mark = ?", text.id, Mark.TO_GO)
+
+
+def say_why(ledger: Statements, text: MarkedText, reason: Reason) -> None:
+    """Another reason for the mark that a text has, and those that go along with it."""
+    why = tuple(_reasons([reason]).values())
+    ledger.run(
+        "UPDATE messages SET reason = ?, reason_code = ?, reason_parameters = ? WHERE round_id = ? "
+        "AND (id = ? OR (with_row = ? AND with_row > 0))",
+        *(*why, text.round_id, text.id, text.row),
+    )
 
 
 def stopped_before_turn(session: Session, round_id: int) -> list[Message]:

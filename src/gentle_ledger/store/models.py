@@ -1,5 +1,6 @@
 """The tables."""
 
+import secrets
 from datetime import date, datetime
 from typing import Any, ClassVar
 
@@ -67,9 +68,12 @@ class Round(Base):
     by itself, or is ""; `reading` says what was left out of the file when it was read; `ask_wanted` asks the sender to
     ask the carrier about the unsure rows now. A removed round is kept for a day. `turn` is the number of the attempt
     that was its last: of rounds that share a line the one with the smallest is next.
+    `uid` is a random id that it gets when it is made, `line_id` the line it was confirmed for. `look_first` is why it
+    goes on only after somebody has looked, or ""; `asks_first` has the carrier asked about every text before it goes.
     """
 
     __tablename__ = "rounds"
+    __table_args__ = (Index("rounds_by_uid", "uid", unique=True),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     stage: Mapped[str] = mapped_column(String, default=Stage.PREPARING)
@@ -88,6 +92,10 @@ class Round(Base):
     finished_at: Mapped[datetime | None] = mapped_column(Instant)
     removed_at: Mapped[datetime | None] = mapped_column(Instant)
     turn: Mapped[int] = mapped_column(default=0)
+    uid: Mapped[str] = mapped_column(default=lambda: secrets.token_hex(16))
+    line_id: Mapped[int | None]
+    look_first: Mapped[str] = mapped_column(Text, default="")
+    asks_first: Mapped[bool] = mapped_column(default=False)
 
 
 class RowContent:
@@ -349,6 +357,7 @@ class Attempt(Base):
     """One hand-over of a text by a line, under a reference, and what is known of it.
 
     A trigger keeps a reference to one text. `carrier_id` is the carrier's own id for it, `answer` what it said.
+    `beyond_proof` says that nobody can know when it was handed over, if at all: "no record" proves nothing of it.
     """
 
     __tablename__ = "attempts"
@@ -367,17 +376,71 @@ class Attempt(Base):
     carrier_id: Mapped[str] = mapped_column(String, default="")
     answer: Mapped[str] = mapped_column(Text, default="")
     answered_at: Mapped[datetime | None] = mapped_column(Instant)
+    beyond_proof: Mapped[bool] = mapped_column(default=False)
 
 
 class SenderRecord(Base):
-    """The process that last began to send from this ledger, what hinders it, and what stands for its settings."""
+    """Who has the turn of a line: which process it is, and what stands for its settings.
+
+    `turn` grows each time another process takes it, which a trigger sees to; every write of a sender names its own, so
+    that one that was replaced writes nothing more.
+    """
 
     __tablename__ = "senders"
 
-    id: Mapped[int] = mapped_column(primary_key=True)
+    line_id: Mapped[int] = mapped_column(primary_key=True)
+    turn: Mapped[int] = mapped_column(default=0)
     process: Mapped[str] = mapped_column(String, default="")
-    trouble: Mapped[str] = mapped_column(Text, default="")
     settings: Mapped[str] = mapped_column(String, default="")
+
+
+class ThisLedger(Base):
+    """What the ledger knows of itself. There is one row.
+
+    `identity` is a random id, and `secret` what its references are made with: both are as old as the ledger, and its
+    copies have them too. `machine` stands for the one it was last used on; `witnessed` says that its hand-overs are
+    written down beside it as well.
+    """
+
+    __tablename__ = "this_ledger"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    identity: Mapped[str] = mapped_column(default=lambda: secrets.token_hex(16))
+    secret: Mapped[str] = mapped_column(default=lambda: secrets.token_hex(32))
+    machine: Mapped[str] = mapped_column(default="")
+    witnessed: Mapped[bool] = mapped_column(default=False)
+
+
+class UnknownHandOver(Base):
+    """A hand-over that a witness names, of a text that this ledger does not have, or not yet.
+
+    `line_key` stands for the line, see `witness.line_key`; `row` is 0 for a trial.
+    """
+
+    __tablename__ = "unknown_hand_overs"
+    __table_args__ = (
+        Index("unknown_hand_overs_by_round", "round_uid", "row"),
+        Index("unknown_hand_overs_by_reference", "reference"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    round_uid: Mapped[str]
+    row: Mapped[int]
+    reference: Mapped[str]
+    at: Mapped[datetime] = mapped_column(Instant)
+    line_key: Mapped[str]
+
+
+class Notice(Base):
+    """Something of the ledger as a whole that has to be looked at: a reason as code and parameters (JSON)."""
+
+    __tablename__ = "notices"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime] = mapped_column(Instant)
+    code: Mapped[str]
+    parameters: Mapped[str] = mapped_column(Text, default="{}")
+    seen_at: Mapped[datetime | None] = mapped_column(Instant)
 
 
 class LedgerEntry(Base):

@@ -1,51 +1,133 @@
-"""The sender as others see it: which process it is, whether it is there, and what hinders it."""
+"""Whose turn a line is: of all processes that could send by it one does, under a number that only grows."""
 
-import os
-import socket
-from pathlib import Path
+import time
+from collections.abc import Callable, Iterator
+from contextlib import AbstractContextManager, contextmanager
+from typing import NamedTuple, TypeVar
 
-from filelock import FileLock, Timeout
 from sqlalchemy.orm import Session
 
-from gentle_ledger.store.models import SenderRecord
+from gentle_ledger.core.cells.errors import LedgerError
+from gentle_ledger.store.database import Database
+from gentle_ledger.store.lines import line_of_round
+from gentle_ledger.store.models import Round, SenderRecord
+from gentle_ledger.store.statements import Statements, statements_of
+
+_Way = TypeVar("_Way", Session, Statements)
 
 
-def this_process() -> str:
-    """A name for this process, among those that use one ledger."""
-    return f"{socket.gethostname()}/{os.getpid()}"
+class TurnLost(LedgerError):
+    """Another process took the turn of the line: this one writes, and hands over, nothing more."""
+
+    kind = "turn lost"
 
 
-def sender_lock(path: Path) -> FileLock:
-    """The lock that the one sender of a ledger holds; it is the operating system's, and ends with the process."""
-    return FileLock(f"{path}.sender", thread_local=False, mode=0o600)
+class LineTurn(NamedTuple):
+    """Who has the turn of a line; see `SenderRecord`. `process` is "" where nobody has."""
+
+    line_id: int
+    turn: int = 0
+    process: str = ""
+    settings: str = ""
 
 
-def somebody_sends(path: Path) -> bool:
-    """Whether any process holds the sender's lock of a ledger. It is held for an instant to find out."""
-    look = sender_lock(path)
-    try:
-        look.acquire(timeout=0)
-    except Timeout:
-        return True
-    look.release()
-    return False
+def turn_of(ledger: Statements, line_id: int) -> LineTurn:
+    """Who has the turn of a line now."""
+    found = ledger.first("SELECT line_id, turn, process, settings FROM senders WHERE line_id = ?", line_id)
+    return LineTurn(*found) if found else LineTurn(line_id)
 
 
-def process_id(record: SenderRecord | None) -> int | None:
-    """The number of the process that a record names, where it runs on this machine."""
-    host, _, number = (record.process if record else "").rpartition("/")
-    return int(number) if host == socket.gethostname() and number.isdecimal() else None
+def turns(session: Session) -> list[LineTurn]:
+    """Who has the turn of each line."""
+    found = session.query(SenderRecord).order_by(SenderRecord.line_id)
+    return [LineTurn(each.line_id, each.turn, each.process, each.settings) for each in found]
 
 
-def say_present(session: Session, process: str, trouble: str, settings: str = "") -> None:
-    """The sender says which process it is, by which settings it sends, and what hinders it, if anything."""
-    found = session.get(SenderRecord, 1)
-    if found is None:
-        found = SenderRecord(id=1)
-        session.add(found)
-    found.process, found.trouble, found.settings = process, trouble, settings
+def sender_of(session: Session, found: Round) -> LineTurn:
+    """Who has the turn of the line that a round goes by."""
+    line = line_of_round(session, found)
+    return turn_of(statements_of(session), line.id) if line else LineTurn(0)
 
 
-def last_sender(session: Session) -> SenderRecord | None:
-    """The process that last began to send; whether it still does is told by the lock."""
-    return session.get(SenderRecord, 1)
+def take_turn(ledger: Statements, before: LineTurn, process: str, settings: str) -> LineTurn:
+    """Takes the turn of a line from whoever had it `before`. Raises TurnLost where that is somebody else by now."""
+    if turn_of(ledger, before.line_id) != before:
+        raise TurnLost("Another process began to send meanwhile.")
+    ledger.run(
+        "INSERT INTO senders (line_id, turn, process, settings) VALUES (?, ?, ?, ?) ON CONFLICT (line_id) "
+        "DO UPDATE SET turn = excluded.turn, process = excluded.process, settings = excluded.settings",
+        *(before.line_id, before.turn + 1, process, settings),
+    )
+    return LineTurn(before.line_id, before.turn + 1, process, settings)
+
+
+def give_turn_back(ledger: Statements, mine: LineTurn) -> None:
+    """Lets another process have the turn of a line, if it is still ours. Its number stays."""
+    ledger.run("UPDATE senders SET process = '' WHERE line_id = ? AND turn = ?", mine.line_id, mine.turn)
+
+
+def refuse_lost(ledger: Statements, mine: LineTurn) -> None:
+    """Raises TurnLost where another process has the turn by now."""
+    if turn_of(ledger, mine.line_id).turn != mine.turn:
+        raise TurnLost("Another process sends by this line now.")
+
+
+class HeldLedger(Database):
+    """The ledger as a sender writes it: each write names its turn, and is refused once that is another's.
+
+    Attributes:
+        mine: the turn; None before it was taken, and nothing can be written then.
+        touched_at: when it was last come to, in seconds of the clock that only runs forward.
+        waits_since: since when it is waited for, by the same clock; None while it is not.
+    """
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+        self.mine: LineTurn | None = None
+        self.touched_at = time.monotonic()
+        self.waits_since: float | None = None
+
+    def __getattr__(self, name: str) -> object:
+        return getattr(self._database, name)
+
+    def _refuse_lost(self, ledger: Statements) -> None:
+        if self.mine is None:
+            raise TurnLost("Nobody has the turn of this line.")
+        refuse_lost(ledger, self.mine)
+
+    @contextmanager
+    def _come_to(self, way: Callable[[], AbstractContextManager[_Way]]) -> Iterator[_Way]:
+        self.waits_since = self.touched_at = time.monotonic()
+        try:
+            with way() as ledger:
+                self.waits_since = None
+                yield ledger
+        finally:
+            self.waits_since = None
+            self.touched_at = time.monotonic()
+
+    @contextmanager
+    def reading(self) -> Iterator[Session]:
+        """See `Database`."""
+        with self._come_to(self._database.reading) as session:
+            yield session
+
+    @contextmanager
+    def reading_bare(self) -> Iterator[Statements]:
+        """See `Database`."""
+        with self._come_to(self._database.reading_bare) as ledger:
+            yield ledger
+
+    @contextmanager
+    def writing(self) -> Iterator[Session]:
+        """See `Database`. Raises TurnLost."""
+        with self._come_to(self._database.writing) as session:
+            self._refuse_lost(statements_of(session))
+            yield session
+
+    @contextmanager
+    def writing_bare(self) -> Iterator[Statements]:
+        """See `Database`. Raises TurnLost."""
+        with self._come_to(self._database.writing_bare) as ledger:
+            self._refuse_lost(ledger)
+            yield ledger

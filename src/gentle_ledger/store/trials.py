@@ -23,6 +23,10 @@ ALLOWED: frozenset[tuple[Mark, Mark]] = frozenset(
         (Mark.GOING, Mark.SENT),
         (Mark.GOING, Mark.FAILED),
         (Mark.GOING, Mark.UNSURE),
+        # It is not handed over at all.
+        (Mark.TO_GO, Mark.FAILED),
+        # A copy of the ledger was put back, and nobody can say whether it was handed over since.
+        (Mark.TO_GO, Mark.UNSURE),
     }
 )
 """Every step of a trial. Nothing leads out of Unsure: whoever holds the handset sees whether it came."""

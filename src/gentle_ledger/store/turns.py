@@ -44,6 +44,7 @@ class TextToGo(NamedTuple):
     moment: str | None
     reference: str | None
     uncertain: int
+    asks_first: int
 
     @property
     def state(self) -> RowState:
@@ -113,8 +114,9 @@ def _first_of(ledger: Statements, round_id: int, zones: str, now: str, but: Coll
 
     def first(came: str, *moment: str) -> list[TextToGo]:
         found = ledger.first(
-            f"SELECT id, place, zones, moment, reference, uncertain FROM messages WHERE {_OF_ROUND} AND zones = ? "
-            f"AND {came} {passed_over} ORDER BY place LIMIT 1",
+            f"SELECT id, place, zones, moment, reference, uncertain, "
+            f"(SELECT asks_first FROM rounds WHERE rounds.id = round_id) "
+            f"FROM messages WHERE {_OF_ROUND} AND zones = ? AND {came} {passed_over} ORDER BY place LIMIT 1",
             *(round_id, zones, *moment, *but),
         )
         return [TextToGo(*found)] if found else []

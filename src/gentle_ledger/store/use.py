@@ -9,7 +9,8 @@ from gentle_ledger.core.pace.civil import day_begins, zone_named
 from gentle_ledger.core.pace.decide import Use, day_ends, day_of
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.store.attempts import AttemptState
-from gentle_ledger.store.models import Attempt, LineRecord, Trial
+from gentle_ledger.store.models import Attempt, LineRecord, Trial, UnknownHandOver
+from gentle_ledger.store.witness import line_key
 
 MOST_DAYS = 60
 """Earlier days of use that are counted: no cap tells more days apart."""
@@ -60,7 +61,10 @@ def _first_since(session: Session, lines: list[int], identities: list[str], sinc
     trial = select(func.min(Trial.marked_at)).where(
         Trial.line.in_(identities), Trial.marked_at >= since, Trial.mark != Mark.TO_GO
     )
-    found = [at for at in (session.scalar(attempt), session.scalar(trial)) if at is not None]
+    unknown = select(func.min(UnknownHandOver.at)).where(
+        UnknownHandOver.line_key.in_(map(line_key, identities)), UnknownHandOver.at >= since
+    )
+    found = [at for at in map(session.scalar, (attempt, trial, unknown)) if at is not None]
     return min(found, default=None)
 
 
@@ -74,4 +78,10 @@ def _of_day(session: Session, lines: list[int], identities: list[str], begins: d
     trials = select(func.count()).where(
         Trial.line.in_(identities), Trial.marked_at >= begins, Trial.marked_at < ends, Trial.mark != Mark.TO_GO
     )
-    return (session.scalar(attempts) or 0) + (session.scalar(trials) or 0)
+    # What a witness names counts as well, although nobody here knows which text it was.
+    unknown = select(func.count()).where(
+        UnknownHandOver.line_key.in_(map(line_key, identities)),
+        UnknownHandOver.at >= begins,
+        UnknownHandOver.at < ends,
+    )
+    return sum(session.scalar(wanted) or 0 for wanted in (attempts, trials, unknown))

@@ -1,5 +1,6 @@
 """Settings, each with its words; read from the environment, `GENTLE_LEDGER_` in front."""
 
+import os
 from decimal import Decimal
 from ipaddress import ip_address
 from pathlib import Path
@@ -24,6 +25,13 @@ def system_zone() -> str:
         return known_zone(tzlocal.get_localzone_name() or "") or "UTC"
     except (LookupError, ValueError, OSError):
         return "UTC"
+
+
+def state_folder() -> Path:
+    """Where a program keeps the state of its user (XDG Base Directory Specification, `XDG_STATE_HOME`)."""
+    # A path that is not absolute is to be ignored, by that specification.
+    home = Path(os.environ.get("XDG_STATE_HOME", ""))
+    return (home if home.is_absolute() else Path.home() / ".local" / "state") / "gentle-ledger"
 
 
 def _zone(value: str) -> str:
@@ -59,6 +67,11 @@ class Settings(BaseSettings):
         description='Seconds after a hand-over until the carrier\'s "no record" is proof; longer than the time-out. '
         "Unset, a minute, or three times the time-out where that is longer.",
     )
+    carrier_remembers: float = Field(
+        default=24 * 3600.0,
+        gt=0,
+        description='Seconds for which the carrier remembers a text: after that its "no record" proves nothing.',
+    )
     sender: str = Field(
         default="Quay Office", min_length=1, max_length=15, description="The sender name or number of the line."
     )
@@ -74,6 +87,11 @@ class Settings(BaseSettings):
     )
     most_parts: int = Field(
         default=MOST_PARTS, ge=1, le=MOST_PARTS, description="How many parts of a text the line takes."
+    )
+    state: Path = Field(
+        default_factory=state_folder,
+        description="The folder in which a second record of what was handed over is kept, apart from the ledger. "
+        "Unset, `gentle-ledger` in the user's state folder.",
     )
     zone: Zone = Field(
         default_factory=system_zone,
@@ -101,6 +119,8 @@ class Settings(BaseSettings):
     def _settles_after_the_time_out(self) -> "Settings":
         if self.carrier_settling is not None and self.carrier_settling <= self.carrier_timeout:
             raise ValueError("CARRIER_SETTLING must be longer than CARRIER_TIMEOUT")
+        if self.carrier_remembers <= self.settles_after:
+            raise ValueError("CARRIER_REMEMBERS must be longer than CARRIER_SETTLING")
         return self
 
     @property

@@ -58,6 +58,10 @@ ALLOWED: frozenset[tuple[Mark, Mark]] = frozenset(
         # A person sends what was not chosen at first; or its number asked for no more texts meanwhile.
         (Mark.READY, Mark.TO_GO),
         (Mark.READY, Mark.LEFT_OUT),
+        # A copy of the ledger was put back, and since it was made the text was handed over.
+        (Mark.READY, Mark.UNSURE),
+        (Mark.LEFT_OUT, Mark.UNSURE),
+        (Mark.FAILED, Mark.UNSURE),
     }
 )
 """Every step there is. Nothing leads out of Sent, nothing from Unsure back to To go.

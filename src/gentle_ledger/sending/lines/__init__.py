@@ -7,6 +7,9 @@ from typing import Any, Protocol
 from gentle_ledger.core.pace.decide import next_look
 from gentle_ledger.store.lines import LineFacts
 
+A_DAY = 24 * 3600.0
+"""Seconds for which a carrier is taken to remember references, unless it is known; common practice, no source."""
+
 
 @dataclass(frozen=True, slots=True)
 class Accepted:
@@ -72,12 +75,16 @@ class Policy:
             anything, and what may have gone stays unsure.
         next_look: seconds until it is asked again, or looked at again while it is away, after so many tries in a row,
             for a draw from -1 to 1.
+        remembers: seconds for which its carrier remembers a reference: after that "no record" proves nothing.
+        answers_within: seconds within which a call ends, whatever its carrier does.
     """
 
     settles_after: float = 60.0
     tells_repeats_apart: bool = False
     can_be_asked: bool = True
     next_look: Callable[[int, float], float] = next_look
+    remembers: float = A_DAY
+    answers_within: float = 10.0
 
     def as_json(self) -> dict[str, Any]:
         """What others may know of it, for the store."""
@@ -85,6 +92,7 @@ class Policy:
             "settles after": self.settles_after,
             "tells repeats apart": self.tells_repeats_apart,
             "can be asked": self.can_be_asked,
+            "remembers": self.remembers,
         }
 
 

@@ -4,7 +4,7 @@
 """
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from datetime import UTC, datetime
 from email.utils import parsedate_to_datetime
 from typing import Any
@@ -14,7 +14,7 @@ import httpcore
 
 from gentle_ledger.core.cells.words import printable
 from gentle_ledger.core.recipe.terms import LineTerms
-from gentle_ledger.sending.lines import Accepted, NoRecord, Outcome, Policy, Refused, Silent, Unavailable
+from gentle_ledger.sending.lines import A_DAY, Accepted, NoRecord, Outcome, Policy, Refused, Silent, Unavailable
 from gentle_ledger.sending.lines.exchange import Answer, Exchange, NoAnswer, NothingWritten
 from gentle_ledger.sending.lines.registry import line_kind
 
@@ -25,6 +25,8 @@ _OWN = {
     "POL1011": "refused: the recipient has blocked this sender",
 }
 """The exceptions that are surely the row's own, by their OMA messageId; trying again would not help."""
+_CORRELATOR = "clientCorrelator"
+_NOT_OF_THIS = "the carrier's answer to the question says nothing of this text"
 _CARRIERS = {"POL1010": "the carrier was busy", "SVC1000": "the carrier had no room for it"}
 """The exceptions that say something of the carrier, whatever status they come with."""
 _NOT_TAKEN = {
@@ -55,6 +57,7 @@ class OmaSettings(LineTerms):
     sender: str
     timeout: float = 10.0
     settles_after: float = 60.0
+    remembers: float = A_DAY
 
 
 @line_kind(key=KIND, doc="A carrier's messaging interface over HTTP, by a standard of the OMA.", settings=OmaSettings)
@@ -62,7 +65,13 @@ def oma_line(settings: OmaSettings, now: Callable[[], datetime]) -> "OmaMessagin
     """A line by its settings."""
     terms = LineTerms(**{name: getattr(settings, name) for name in LineTerms.model_fields})
     return OmaMessagingLine(
-        settings.base_url, settings.sender, settings.timeout, settings.settles_after, now, terms=terms
+        settings.base_url,
+        settings.sender,
+        settings.timeout,
+        settings.settles_after,
+        now,
+        terms=terms,
+        remembers=settings.remembers,
     )
 
 
@@ -77,6 +86,7 @@ class OmaMessagingLine:
         now: the moment, for a Retry-After that is a date where the answer has no date of its own.
         network: what connects, for tests.
         terms: what a part costs by it, and the most parts that it takes.
+        remembers: seconds for which the carrier remembers references.
     """
 
     kind = KIND
@@ -90,9 +100,10 @@ class OmaMessagingLine:
         now: Callable[[], datetime] = lambda: datetime.now(UTC),
         network: httpcore.NetworkBackend | None = None,
         terms: LineTerms | None = None,
+        remembers: float = A_DAY,
     ) -> None:
         # The clientCorrelator is there for this: the same one again creates nothing new (from memory).
-        self.policy = Policy(settles_after, tells_repeats_apart=True)
+        self.policy = Policy(settles_after, tells_repeats_apart=True, remembers=remembers, answers_within=timeout)
         self.identity = f"{sender} at {base_url.rstrip('/')}"
         self._sender = sender
         self.settings = OmaSettings(
@@ -100,6 +111,7 @@ class OmaMessagingLine:
             sender=sender,
             timeout=timeout,
             settles_after=settles_after,
+            remembers=remembers,
             **(terms or LineTerms()).model_dump(),
         ).model_dump(mode="json")
         self._now = now
@@ -136,9 +148,16 @@ class OmaMessagingLine:
             return Unavailable(str(fault))
         except NoAnswer as fault:
             return Silent(str(fault))
-        if answer.status == 404 and _exception(answer.body).get("messageId") == "SVC0002":
-            return NoRecord()
-        return self._outcome(answer, reference)
+        exception = _exception(answer.body)
+        named = _variables(exception)
+        if answer.status == 404 and exception.get("messageId") == "SVC0002":
+            # It is about our reference, unless it says that it is about something else.
+            return NoRecord() if not named or {_CORRELATOR, reference} & named else Silent(_NOT_OF_THIS)
+        outcome = self._outcome(answer, reference)
+        if isinstance(outcome, Refused) and reference not in named:
+            # What is wrong with the question is no word about the text.
+            return Silent(_NOT_OF_THIS)
+        return outcome
 
     def _outcome(self, answer: Answer, reference: str) -> Accepted | Refused | Unavailable | Silent:
         """The status counts before the body.
@@ -197,6 +216,12 @@ def _accepted(body: Any, reference: str) -> Accepted | Silent:
     if isinstance(request, dict) and request.get("clientCorrelator") == reference and request.get("resourceURL"):
         return Accepted(printable(str(request["resourceURL"]).rsplit("/", 1)[-1], MOST_REASON))
     return Silent(_NOT_UNDERSTOOD)
+
+
+def _variables(exception: Mapping[str, Any]) -> set[str]:
+    """What an exception names: the message parts that it is about, and what stands in them."""
+    named = exception.get("variables")
+    return {str(each) for each in named} if isinstance(named, list) else set()
 
 
 def _exception(body: Any) -> dict[str, Any]:

@@ -2,7 +2,7 @@
 
 from collections.abc import Collection, Sequence
 
-from sqlalchemy import select
+from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
 from gentle_ledger.app.counting.forecasting import LookAhead, RunAhead, packed
@@ -13,7 +13,7 @@ from gentle_ledger.core.pace.forecast import Forecast, RoundAhead, forecast
 from gentle_ledger.core.rounds.ahead import Ahead
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.core.rounds.turns import RowTurn
-from gentle_ledger.store.lines import kept_away, line_in_use
+from gentle_ledger.store.lines import kept_away, line_of_round
 from gentle_ledger.store.models import LineRecord, Round
 from gentle_ledger.store.rounds import pace_of, recipe_of
 from gentle_ledger.store.turns import states_to_go
@@ -38,9 +38,11 @@ def line_state(here: Context, session: Session, record: LineRecord | None, now: 
     )
 
 
-def rounds_beside(session: Session, office: str, but: int) -> list[RoundAhead]:
-    """The rounds that are sending, besides one, with the texts that they still have."""
-    found = session.scalars(select(Round).where(Round.stage == Stage.SENDING, Round.id != but).order_by(Round.id))
+def rounds_beside(session: Session, office: str, but: int, line: LineRecord | None) -> list[RoundAhead]:
+    """The rounds that are sending by a line, besides one, with the texts that they still have."""
+    by_it = or_(Round.line_id.is_(None), Round.line_id == (line.id if line else None))
+    wanted = select(Round).where(Round.stage == Stage.SENDING, Round.id != but, by_it)
+    found = session.scalars(wanted.order_by(Round.id))
     return [_as_it_stands(session, each, office) for each in found]
 
 
@@ -56,7 +58,7 @@ def run_ahead_of(here: Context, found: Round, opened: OpenRound | None) -> RunAh
     """
     now = here.moment()
     with here.database.reading() as session:
-        line = line_in_use(session)
+        line = line_of_round(session, found)
         sending = session.execute(select(Round.id, Round.version).where(Round.stage == Stage.SENDING)).all()
     key = (found.version, found.stage, line and (line.id, line.not_before, line.slowed), tuple(map(tuple, sending)))
     return here.forecasts.kept(found.id, key, now.civil, lambda: run_ahead_now(here, found, opened, now))
@@ -70,8 +72,9 @@ def run_ahead_now(
     with here.database.reading() as session:
         if opened is None or found.stage != Stage.PREPARING:
             return run_texts_ahead(here, session, found, states_to_go(session, found.id), now)
-        line = line_state(here, session, line_in_use(session), now)
-        beside = rounds_beside(session, office, found.id)
+        record = line_of_round(session, found)
+        line = line_state(here, session, record, now)
+        beside = rounds_beside(session, office, found.id, record)
     return here.counting.answer(opened, LookAhead(office, line, beside, now, chosen))
 
 
@@ -88,9 +91,10 @@ def run_texts_ahead(
     `of` are the rows of which it is told, where others leave among them.
     """
     office = here.settings.zone
-    pace, line = pace_of(found, office), line_state(here, session, line_in_use(session), now)
+    record = line_of_round(session, found)
+    pace, line = pace_of(found, office), line_state(here, session, record, now)
     mine = RoundAhead(pace, [state for _, state in going], found.turn, found.stage == Stage.PAUSED and of is None)
-    run = forecast(line, [*rounds_beside(session, office, found.id), mine], now)[-1]
+    run = forecast(line, [*rounds_beside(session, office, found.id, record), mine], now)[-1]
     told = [
         (row, state, planned)
         for (row, state), planned in zip(going, run.planned, strict=True)

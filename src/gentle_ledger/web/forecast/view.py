@@ -13,7 +13,7 @@ from gentle_ledger.core.pace.strip import DayOfTexts, by_day, strip_of, texts_a_
 from gentle_ledger.core.pace.why import day_said, lasting, moment_said, moment_short, place_of_zone, said
 from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
-from gentle_ledger.store.lines import line_in_use
+from gentle_ledger.store.lines import line_of_round
 from gentle_ledger.store.models import Message, Round
 from gentle_ledger.web.context import Context
 from gentle_ledger.web.forecast.ahead import line_state, run_ahead_of
@@ -31,7 +31,7 @@ def forecast_out(here: Context, found: Round, opened: OpenRound) -> ForecastOut:
     run, office, moment = run_ahead_of(here, found, opened), here.settings.zone, here.moment()
     with here.database.reading() as session:
         gone = by_day(_gone(session, found), office)
-        use = line_state(here, session, line_in_use(session), moment).use
+        use = line_state(here, session, line_of_round(session, found), moment).use
     # A forecast is kept for a while: what was to leave meanwhile is among those that went.
     leaving = [at for at in run.leaving if at > moment.civil or found.stage == Stage.PREPARING]
     going = by_day(leaving, office)

@@ -22,7 +22,7 @@ from gentle_ledger.core.recipe.model import REST
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.errors import no_room_at
-from gentle_ledger.store.lines import kept_away, line_in_use
+from gentle_ledger.store.lines import kept_away, line_of_round
 from gentle_ledger.store.looked_at import looked_at
 from gentle_ledger.store.messages import (
     anything_of,
@@ -36,9 +36,10 @@ from gentle_ledger.store.messages import (
     with_mark,
 )
 from gentle_ledger.store.models import Message, Round
+from gentle_ledger.store.presence import runs, trouble_of_sender
 from gentle_ledger.store.rehearsals import rehearsal_of
 from gentle_ledger.store.rounds import pace_of, round_of
-from gentle_ledger.store.senders import last_sender, somebody_sends
+from gentle_ledger.store.senders import sender_of
 from gentle_ledger.store.statements import statements_of
 from gentle_ledger.store.turns import first_in_order, in_order, next_texts, state_of
 from gentle_ledger.web.context import Context
@@ -76,13 +77,14 @@ def sentence_of(stage: Stage, texts: dict[Mark, int], stopped: int = 0) -> str:
     return f"{said} {listed(kept)}, not sent." if kept else said
 
 
-def absence_of(context: Context, session: Session, now: float) -> AwayOut | None:
+def absence_of(context: Context, session: Session, found: Round, now: float) -> AwayOut | None:
     """Why nothing leaves although a round sends: the carrier is away, or the sender cannot work."""
-    sender, line = last_sender(session), line_in_use(session)
+    line = line_of_round(session, found)
+    trouble = trouble_of_sender(context.database.path, sender_of(session, found))
     # A sender that finds no room on the disk cannot even write that down.
-    trouble = context.signal.trouble or (sender.trouble if sender else "") or no_room_at(context.database.path)
-    if trouble:
-        return AwayOut(reason=trouble, since=None, looks_in_ms=None)
+    reason = context.signal.trouble or trouble.reason or no_room_at(context.database.path)
+    if reason:
+        return AwayOut(reason=reason, since=trouble.since, looks_in_ms=None)
     known = kept_away(line) if line else None
     if known is None:
         return None
@@ -124,7 +126,7 @@ def _coming(context: Context, session: Session, found: Round, now: Now) -> _Comi
     begins = pace.start if pace.start is not None and now.civil < pace.start else None
     if run is None:
         return _Coming(first or first_in_order(session, found.id))
-    line = line_state(context, session, line_in_use(session), now)
+    line = line_state(context, session, line_of_round(session, found), now)
     slowed = _slowed_said(line, pace)
     if first is not None and begins is None:
         decision = decide(line, RoundState(pace), state_of(first), now)
@@ -180,7 +182,7 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
     stopped = len(stopped_before_turn(session, found.id))
     over = stage in {Stage.STOPPED, Stage.FINISHED}
     now = context.moment()
-    away = absence_of(context, session, now.civil) if stage in {Stage.SENDING, Stage.PAUSED} else None
+    away = absence_of(context, session, found, now.civil) if stage in {Stage.SENDING, Stage.PAUSED} else None
     coming = _coming(context, session, found, now) if stage in {Stage.SENDING, Stage.PAUSED} else _Coming()
     # Nobody can say how long a carrier stays away.
     last = None if away else coming.last
@@ -198,7 +200,7 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
         next_in_ms=None if coming.seconds is None else round(coming.seconds * 1000),
         waits=coming.waits,
         away=away,
-        sender=SenderPlace.THERE if somebody_sends(context.database.path) else SenderPlace.NOWHERE,
+        sender=SenderPlace.THERE if runs(sender_of(session, found)) else SenderPlace.NOWHERE,
         last_leaves_at=None if last is None else datetime.fromtimestamp(last, UTC),
         last_leaves="" if last is None else moment_said(last, now.civil, context.settings.zone),
         failures=[
@@ -229,12 +231,12 @@ def under_way(context: Context, session: Session, found: Round) -> tuple[UnderWa
         if found.note:
             return UnderWay.PAUSED_ITSELF, f"paused by the program: {found.note}", strokes
         return UnderWay.PAUSED, "paused by hand", strokes
-    coming, away = _coming(context, session, found, now), absence_of(context, session, now.civil)
+    coming, away = _coming(context, session, found, now), absence_of(context, session, found, now.civil)
     if coming.scheduled:
         return UnderWay.SCHEDULED, f"scheduled for {coming.scheduled}", strokes
     if away:
         return UnderWay.STUCK, f"waiting: {away.reason}", strokes
-    if not somebody_sends(context.database.path):
+    if not runs(sender_of(session, found)):
         return UnderWay.STUCK, "waiting: no sender runs", strokes
     if coming.waits and coming.seconds is not None:
         on = moment_said(now.civil + coming.seconds, now.civil, context.settings.zone)
@@ -352,13 +354,14 @@ def pulse_of(here: Context, round_id: int) -> object:
     now = here.now()
     with here.database.reading() as session:
         found = round_of(session, round_id)
-        sender, line = last_sender(session), line_in_use(session)
+        line, turn = line_of_round(session, found), sender_of(session, found)
         away = kept_away(line) if line else None
         return (
             found.version,
             last_entry(session),
-            sender and (sender.process, sender.trouble),
-            somebody_sends(here.database.path),
+            turn,
+            runs(turn),
+            trouble_of_sender(here.database.path, turn),
             here.signal.trouble,
             away and (away, away.until > now),
         )
