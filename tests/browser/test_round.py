@@ -182,7 +182,7 @@ def test_two_programs_on_one_ledger_send_once(desk, office):
         # decides. Nothing else may be.
         if failed := tally(finished)["may_try_again"]:
             assert failed == 1
-            again = {"which": "failed", "texts": failed}
+            again = {"which": "failed", "texts": failed, "seal": tally(finished)["seal_of_failed"]}
             own = {"origin": second.url.removesuffix("/api/rounds")}
             httpx.post(f"{finished}/again", json=again, headers=own).raise_for_status()
             until(lambda: tally(finished)["stage"] == "finished", "the end of the second try")

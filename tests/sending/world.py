@@ -1,9 +1,10 @@
 """A small world to send in: a clock that is wound by hand, a carrier that counts, and crashes on demand."""
 
 import functools
+import sqlite3
 import tempfile
 import threading
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from types import MappingProxyType
@@ -21,6 +22,7 @@ from gentle_ledger.store.database import Database
 from gentle_ledger.store.messages import freeze
 from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rounds import add_round
+from gentle_ledger.store.witness import Witness
 
 START = datetime(2026, 11, 24, 12, 0, tzinfo=UTC)
 
@@ -114,8 +116,12 @@ def empty_ledger(folder: Path) -> Database:
 class World:
     """One ledger with one started round of `rows` rows, and a sender that can be killed and started again."""
 
-    def __init__(self, folder: Path, rows: int = 3, pace: PaceSettings | None = None) -> None:
+    def __init__(
+        self, folder: Path, rows: int = 3, pace: PaceSettings | None = None, *, witnessed: bool = False
+    ) -> None:
         self.clock = HandClock()
+        self.state = folder / "state"
+        self.witnessed = witnessed
         self.carrier = CountingCarrier(self.clock)
         self.database = empty_ledger(folder)
         self.pace = pace or PaceSettings(every=10, give_or_take=2)
@@ -133,9 +139,27 @@ class World:
             return found.id
 
     def start(self) -> None:
-        self.sender = Sender(self.database, self.carrier, self.clock, draw=lambda: -1.0)
+        witness = Witness(self.database.path, self.state) if self.witnessed else None
+        self.sender = Sender(self.database, self.carrier, self.clock, draw=lambda: -1.0, witness=witness)
         self.sender.begin()
         self.loop = Loop(self.sender)
+
+    def copy(self, to: Path) -> Path:
+        """A copy of the ledger as it stands, made SQLite's own way."""
+        with closing(sqlite3.connect(self.database.path)) as ledger, closing(sqlite3.connect(to)) as copy:
+            ledger.backup(copy)
+        return to
+
+    def put_back(self, copy: Path) -> None:
+        """Ends the sender, and starts one over that copy in the place of the ledger."""
+        path = self.database.path
+        self.sender.give_back()
+        self.database.close()
+        for beside in ("-wal", "-shm"):
+            Path(f"{path}{beside}").unlink(missing_ok=True)
+        path.write_bytes(copy.read_bytes())
+        self.database = Database(path)
+        self.start()
 
     def run(self, seconds: float = 1_000) -> None:
         """Steps the sender until there is nothing to do or the time is over."""

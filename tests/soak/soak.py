@@ -56,7 +56,10 @@ class Soak:
         if tally["stage"] == "paused":
             self.http.post(f"{path}/go-on")
         elif tally["may_try_again"]:
-            self.http.post(f"{path}/again", json={"which": "failed", "texts": tally["may_try_again"]})
+            self.http.post(
+                f"{path}/again",
+                json={"which": "failed", "texts": tally["may_try_again"], "seal": tally["seal_of_failed"]},
+            )
         return tally
 
     def kill_something(self) -> None:

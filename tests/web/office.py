@@ -56,6 +56,15 @@ class Office:
         self.call("POST", f"/api/rounds/{number}/start", json={"seal": seal})
         return number
 
+    def again(self, path, status=200, **body):
+        """Sends what did not go, with the seal of what the page says of it."""
+        if body["which"] == "ready":
+            asked = {"rows": body.get("rows"), "all_the_same": body.get("all_the_same", False)}
+            seal = self.call("POST", f"{path}/confirmation", json=asked)["seal"]
+        else:
+            seal = self.call("GET", f"{path}/tally")[f"seal_of_{body['which']}"]
+        return self.call("POST", f"{path}/again", status, json={"seal": seal, **body})
+
     def run(self, seconds=600):
         until = self.clock.passed + seconds
         while self.sender.act() is not None and self.clock.passed < until:

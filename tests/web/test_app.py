@@ -46,8 +46,8 @@ def test_policy_headers(office):
         ("PATCH", "/api/rounds/1/columns", {"name": "Debt"}, 422, 'no column "Debt"'),
         ("PATCH", "/api/rounds/1/rows/3", {"released": True, "reason": "sure"}, 404, "cannot be released"),
         ("POST", "/api/rounds/1/pause", None, 409, "not sending"),
-        ("POST", "/api/rounds/1/start", {"seal": "stale"}, 409, "Something changed"),
-        ("POST", "/api/rounds/1/again", {"which": "failed", "texts": 1}, 409, "was not started"),
+        ("POST", "/api/rounds/1/start", {"seal": "stale"}, 409, "what was confirmed changed"),
+        ("POST", "/api/rounds/1/again", {"which": "failed", "texts": 1, "seal": ""}, 409, "was not started"),
     ],
 )
 def test_problems_are_sentences(office, method, path, body, status, says):
@@ -101,7 +101,10 @@ def test_what_was_seen_is_what_is_sent(office):
     office.call("PUT", f"/api/rounds/{number}/wording", json={"wording": "Hi {Berth}", "row": 1})
     seal = office.call("GET", f"/api/rounds/{number}/confirmation")["seal"]
     office.call("PUT", f"/api/rounds/{number}/wording", json={"wording": "Ho {Berth}", "row": 1})
-    assert "Something changed" in office.call("POST", f"/api/rounds/{number}/start", 409, json={"seal": seal})["detail"]
+    assert (
+        "the rows, numbers or texts changed"
+        in office.call("POST", f"/api/rounds/{number}/start", 409, json={"seal": seal})["detail"]
+    )
     number = office.started()
     for method, path, body in (
         ("PUT", "wording", {"wording": "x", "row": 1}),
@@ -140,8 +143,8 @@ def test_pause_stop_and_taking_up_again(office):
     office.call("POST", f"/api/rounds/{number}/go-on")
     tally = office.call("POST", f"/api/rounds/{number}/stop")
     assert (tally["stage"], tally["may_take_up"]) == ("stopped", 1)
-    office.call("POST", f"/api/rounds/{number}/again", 409, json={"which": "stopped", "texts": 2})
-    office.call("POST", f"/api/rounds/{number}/again", json={"which": "stopped", "texts": 1})
+    office.again(f"/api/rounds/{number}", 409, which="stopped", texts=2)
+    office.again(f"/api/rounds/{number}", which="stopped", texts=1)
     office.run()
     tally = office.call("GET", f"/api/rounds/{number}/tally")
     assert tally["sentence"] == "All 2 texts sent. 1 held, not sent."
@@ -161,7 +164,7 @@ def test_settling(office):
     assert lines[0]["Due"] == "186.40"
     assert lines[0]["Reference"]
     assert lines[2]["Reason"] == "Mobile: one digit short for Canada"
-    office.call("POST", f"/api/rounds/{number}/again", json={"which": "failed", "texts": 1})
+    office.again(f"/api/rounds/{number}", which="failed", texts=1)
     office.run()
     standing = office.call("GET", f"/api/rounds/{number}/rows/2/standing")
     assert [h["mark"] for h in standing["history"]] == ["Going", "Failed", "To go", "Going", "Sent"]

@@ -63,12 +63,12 @@ def test_chosen_rows_go_and_the_others_wait_until_they_are_sent_too(office, read
     later = confirmed(office, ready, [1, 2])
     assert (later["texts"], later["waiting"], later["locked_at"] is None) == (1, 1, False)
     more = {"which": "ready", "rows": [1, 2], "texts": 1}
-    office.call("POST", f"{ready}/again", json=more)
+    office.again(ready, **more)
     office.run()
     assert marks(office, ready) == ["Sent", "Sent", "Ready", "Sent"]
     # What was chosen is sent by now: the same press again sends nothing.
-    office.call("POST", f"{ready}/again", 409, json=more)
-    office.call("POST", f"{ready}/again", json={"which": "ready", "texts": 1})
+    office.again(ready, 409, **more)
+    office.again(ready, which="ready", texts=1)
     office.run()
     assert marks(office, ready) == ["Sent"] * 4
     assert sorted(number for number, _ in office.carrier.arrived) == [f"+190255501{20 + i}" for i in range(4)]
@@ -96,8 +96,8 @@ def test_what_waits_gives_way_to_another_round_and_to_who_asked_for_no_more(offi
     )
     assert marks(office, ready) == ["Ready", "Left out", "Ready", "Sent"]
     assert confirmed(office, ready, None)["texts"] == 1
-    office.call("POST", f"{ready}/again", 409, json={"which": "ready", "texts": 2})
-    office.call("POST", f"{ready}/again", json={"which": "ready", "texts": 1})
+    office.again(ready, 409, which="ready", texts=2)
+    office.again(ready, which="ready", texts=1)
     office.run()
     assert len(office.carrier.arrived) == len(set(office.carrier.arrived)) == 3
 
@@ -106,7 +106,7 @@ def test_a_paused_round_is_not_set_going_by_sending_more_of_it(office, ready):
     seal = confirmed(office, ready, [4])["seal"]
     office.call("POST", f"{ready}/start", json={"seal": seal, "rows": [4]})
     office.call("POST", f"{ready}/pause")
-    office.call("POST", f"{ready}/again", 409, json={"which": "ready", "texts": 3})
+    office.again(ready, 409, which="ready", texts=3)
     office.run()
     assert office.carrier.arrived == []
 
@@ -119,13 +119,13 @@ def test_what_waits_can_be_left_out_and_taken_up_again(office, ready):
     tally = office.call("POST", f"{ready}/keep-back")
     assert (tally["ready"], tally["may_take_up"]) == (0, 3)
     assert marks(office, ready) == ["Left out", "Sent", "Left out", "Left out"]
-    office.call("POST", f"{ready}/again", 409, json={"which": "ready", "texts": 3})
+    office.again(ready, 409, which="ready", texts=3)
     # Brought in again, the marked sheet leaves out what was sent; what was kept back may be mended and sent there.
     sheet = office.client.get(f"{ready}/marked-sheet.csv").text
     second = office.bring(sheet, "marked.csv")
     office.call("PUT", f"/api/rounds/{second}/wording", json={"wording": f"{WORDING} Sorry.", "row": 1})
     assert marks(office, f"/api/rounds/{second}") == ["Ready", "Left out", "Ready", "Ready"]
-    office.call("POST", f"{ready}/again", json={"which": "stopped", "texts": 3})
+    office.again(ready, which="stopped", texts=3)
     office.run()
     assert len(office.carrier.arrived) == len(set(office.carrier.arrived)) == 4
 
@@ -147,11 +147,11 @@ def test_what_waits_gives_way_to_a_mended_round_about_the_same(office, ready, wo
     office.call("POST", f"/api/rounds/{second}/start", json={"seal": seal})
     asked = confirmed(office, ready, None)
     assert (asked["texts"], asked["superseded"], asked["given_way"]) == (later, 3 - later, 0)
-    office.call("POST", f"{ready}/again", 409, json={"which": "ready", "texts": 4 - later + 1})
+    office.again(ready, 409, which="ready", texts=4 - later + 1)
     # Whoever says so sends them all the same.
     asked = office.call("POST", f"{ready}/confirmation", json={"rows": None, "all_the_same": True})
     assert asked["texts"] == 3
-    office.call("POST", f"{ready}/again", json={"which": "ready", "texts": later})
+    office.again(ready, which="ready", texts=later)
     office.run()
     assert len(office.carrier.arrived) == len(set(office.carrier.arrived)) == 2 + later
 

@@ -143,7 +143,7 @@ def test_a_failed_text_of_several_rows_is_tried_again_once_for_all(office):
     assert tally["sentence"] == "1 of 2 texts sent, 1 failed."
     assert (tally["may_try_again"], tally["failures"][0]["texts"]) == (1, 1)
     assert [row["mark"] for row in office.call("GET", f"{path}/rows")["rows"]] == ["Failed", "Sent", "Failed"]
-    office.call("POST", f"{path}/again", json={"which": "failed", "texts": 1})
+    office.again(path, which="failed", texts=1)
     office.run()
     assert [row["mark"] for row in office.call("GET", f"{path}/rows")["rows"]] == ["Sent"] * 3
     assert len(office.carrier.arrived) == 2

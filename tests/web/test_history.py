@@ -147,7 +147,7 @@ def test_what_stop_kept_back_is_not_sent_after_another_round_has(office):
     office.run()
     tally = office.call("GET", f"/api/rounds/{first}/tally")
     assert (tally["may_take_up"], tally["sentence"]) == (0, "1 of 2 texts sent, 1 stopped.")
-    office.call("POST", f"/api/rounds/{first}/again", 409, json={"which": "stopped", "texts": 1})
+    office.again(f"/api/rounds/{first}", 409, which="stopped", texts=1)
     assert len(office.carrier.arrived) == 2
 
 

@@ -145,7 +145,7 @@ def test_what_is_still_to_go_to_who_asks_is_left_out_and_stays_so(office, number
     assert marks[0] == ("Left out", "asked for no more texts before this one went")
     assert marks[1][0] == "To go"
     office.call("POST", f"{path}/stop")
-    again = office.call("POST", f"{path}/again", 409, json={"which": "stopped", "texts": 2})
+    again = office.again(path, 409, which="stopped", texts=2)
     assert "there are 1 text now, not 2" in again["detail"]
 
 

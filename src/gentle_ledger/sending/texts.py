@@ -40,7 +40,7 @@ from gentle_ledger.store.rounds import SendingRound, pace_of
 from gentle_ledger.store.stages import stage_now
 from gentle_ledger.store.statements import Statements
 from gentle_ledger.store.turns import TextToGo
-from gentle_ledger.store.witness import HandedOver, line_key
+from gentle_ledger.store.witness import HandedOver, NoWitness, line_key
 
 _HELD_UP = 0.25
 """Seconds between the commit and the call after which it is looked again whether the text may still go."""
@@ -125,7 +125,11 @@ class Texts:
             reference = handed.reference
         committed = self._clock.monotonic()
         self._tell()
-        self._witness(handed)
+        try:
+            self._witness(handed)
+        except NoWitness:
+            self._take_back(text.id, reference)
+            raise
         if self._clock.monotonic() - committed > _HELD_UP and not self._may_still_go(round_id, planned, line):
             self._take_back(text.id, reference)
             return
@@ -257,7 +261,7 @@ class Texts:
     def ask_about(self, message_id: int) -> None:
         """Asks the carrier what became of a text that may have gone."""
         proof = self._questions.settled(message_id)
-        self._settle(message_id, self._asked(message_id), proof=proof)
+        self._settle(message_id, self._asked(message_id), proof=proof, unasked=self._unasked())
         self._questions.asked(message_id)
 
     def _can_tell(self, line: str) -> bool:
@@ -345,7 +349,7 @@ class Texts:
                 self._questions.forget(message_id)
                 return
             if text.mark == to:
-                if reason is not None and forgotten:
+                if reason is not None and (forgotten or outcome is None):
                     say_why(ledger, text, reason)
                 return
             handed_over_now = text.mark == Mark.GOING

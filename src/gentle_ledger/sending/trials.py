@@ -15,7 +15,7 @@ from gentle_ledger.store.no_more_texts import ASKED_MEANWHILE, asked_by
 from gentle_ledger.store.rounds import pace_of
 from gentle_ledger.store.statements import moment_as_text
 from gentle_ledger.store.trials import step_trial
-from gentle_ledger.store.witness import TRIAL, HandedOver, line_key
+from gentle_ledger.store.witness import TRIAL, HandedOver, NoWitness, line_key
 
 PATIENCE = 3600.0
 """Seconds that a trial waits for its carrier: whoever asked for it looks at their phone no longer than that."""
@@ -78,7 +78,13 @@ class Trials:
             reference = reference_of_trial(self._secret(), found.id, asked_at, found.address, found.text)
             found.reference, found.line = reference, self._line.identity
         self._tell()
-        self._witness(HandedOver(at.timestamp(), line_key(self._line.identity), TRIAL, trial.id, reference))
+        try:
+            self._witness(HandedOver(at.timestamp(), line_key(self._line.identity), TRIAL, trial.id, reference))
+        except NoWitness as fault:
+            # Nothing was called: it keeps its turn.
+            with self._database.writing() as session:
+                step_trial(session.get_one(Trial, trial.id), Mark.TO_GO, self._clock.now(), fault.sentence)
+            raise
         return reference
 
     def give_up(self, trial: Trial, why: str) -> None:

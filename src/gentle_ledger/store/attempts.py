@@ -64,6 +64,14 @@ def attempts_of(session: Session, message_id: int) -> list[Attempt]:
     return list(session.scalars(select(Attempt).where(Attempt.message_id == message_id).order_by(Attempt.id)))
 
 
+def settle_open(ledger: Statements, message_id: int, state: AttemptState, at: datetime, answer: str) -> None:
+    """Writes down what became of every attempt of a text of which that was not known."""
+    ledger.run(
+        "UPDATE attempts SET state = ?, answer = ?, answered_at = ? WHERE message_id = ? AND state IN (?, ?)",
+        *(state, answer, moment_as_text(at), message_id, AttemptState.OPEN, AttemptState.GOING),
+    )
+
+
 class Known(NamedTuple):
     """What is known of a text under one reference, by the newest attempt that bears it.
 

@@ -13,8 +13,18 @@ from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.cells.reasons import Reason
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row
 from gentle_ledger.core.rounds.frozen import RELEASED, FrozenRow
-from gentle_ledger.core.rounds.marks import ALLOWED, FIRST_TRY_OPEN, KEPT_BACK, MISSED, STOPPED, Mark
+from gentle_ledger.core.rounds.marks import (
+    ALLOWED,
+    FIRST_TRY_OPEN,
+    KEPT_BACK,
+    MISSED,
+    SAID_NOT_SENT,
+    SAID_SENT,
+    STOPPED,
+    Mark,
+)
 from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.store.attempts import AttemptState, settle_open
 from gentle_ledger.store.models import LedgerEntry, Message, Round, UnknownHandOver
 from gentle_ledger.store.stages import step_stage
 from gentle_ledger.store.statements import Statements, moment_as_text, statements_of
@@ -348,6 +358,13 @@ def leave_out(ledger: Statements, text: Message | MarkedText, at: datetime, reas
         step_text(ledger, text, Mark.UNSURE, at, reason=if_open)
     else:
         step_text(ledger, text, Mark.LEFT_OUT, at, reason=reason)
+
+
+def settle_by_hand(ledger: Statements, text: Message, at: datetime, why: str, *, went: bool) -> None:
+    """Settles an Unsure text by somebody's word: it is Sent, or Failed and can be tried again under a new reference."""
+    to, reason = (Mark.SENT, SAID_SENT(why=why)) if went else (Mark.FAILED, SAID_NOT_SENT(why=why))
+    step_text(ledger, text, to, at, reason=reason, may_retry=not went)
+    settle_open(ledger, text.id, AttemptState.SAID_SENT if went else AttemptState.SAID_NOT, at, why)
 
 
 def no_doubt(ledger: Statements, text: MarkedText) -> None:

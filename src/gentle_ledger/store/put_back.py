@@ -30,7 +30,7 @@ _AT_ONCE = 200
 _IN_ONE_QUERY = 500
 
 PUT_BACK = reason_kind(
-    "put back", "handed over after this copy of the ledger was made; the carrier is asked what became of it"
+    "put back", "handed over after this copy of the ledger was made, which does not know what became of it"
 )
 MAY_HAVE_GONE = "nobody can say whether it went: an older copy of the ledger was put back; look at your own phone"
 NOT_GONE = "not sent: an older copy of the ledger was put back, or it is on another machine now"

@@ -197,6 +197,8 @@ class _File:
                         yield fields
         except FileNotFoundError:
             return
+        except OSError as fault:
+            raise _cannot(self.path, fault) from fault
 
 
 def _cannot(path: Path, fault: OSError) -> NoWitness:

@@ -29,6 +29,7 @@ from gentle_ledger.web.help import router as help_pages
 from gentle_ledger.web.help.description import problem_kinds, serve_description
 from gentle_ledger.web.look import beside as look_beside
 from gentle_ledger.web.look import router as look
+from gentle_ledger.web.notices import router as notices
 from gentle_ledger.web.people import router as people
 from gentle_ledger.web.problems import add_problem_handlers
 from gentle_ledger.web.rehearsal import router as rehearsal
@@ -108,6 +109,7 @@ def create_app(
         forecast.router,
         findings.router,
         people.router,
+        notices.router,
         blocks.router,
         sending.router,
         files.router,

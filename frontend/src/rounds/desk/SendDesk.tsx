@@ -116,8 +116,8 @@ export function SendDesk({ desk }: { desk: Desk }) {
       <Heading key={`${desk.id}/${desk.title}`} desk={desk} view={view} onSetup={commands.setUp}>
         <UndoButtons desk={desk} onUndo={() => void undo(now())} onRedo={() => void redo(now())} onWalk={(which, upto) => void walk(which, upto, now())} />
         {active && (
-          <Button data-first onClick={() => commands.send(pausing)}>
-            {pausing === "pause" ? "Pause" : "Go on"}
+          <Button data-first onClick={() => (pausing === "pause" ? commands.send("pause") : commands.goOn(!!tally.look_first))}>
+            {pausing === "pause" ? "Pause" : tally.look_first ? "I have looked: go on" : "Go on"}
           </Button>
         )}
         {active && tally.may_take_back && (
@@ -128,7 +128,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
       </Heading>
       {live && (
         <div className="pb-3">
-          <TallyPanel live={live} desk={desk} row={state.row} lost={lost} />
+          <TallyPanel live={live} desk={desk} row={state.row} lost={lost} onLine={commands.goByLine} />
         </div>
       )}
       <div className="desk-parts">
@@ -167,11 +167,14 @@ export function SendDesk({ desk }: { desk: Desk }) {
               line={desk.line}
               asking={asking}
               onAsking={setAsking}
+              row={standing?.mark === "Unsure" ? state.row : null}
               onAgain={(which, texts) => {
-                commands.again(which, texts);
+                commands.again(which, texts, which === "failed" ? tally.seal_of_failed : tally.seal_of_stopped, !!tally.look_first);
                 focusSoon("heading");
               }}
               onAsk={commands.ask}
+              onSettle={commands.settle}
+              onUnsure={() => dispatch({ type: "mark chosen", mark: "Unsure" })}
               onFailed={() => dispatch({ type: "mark chosen", mark: "Failed" })}
             />
           )}

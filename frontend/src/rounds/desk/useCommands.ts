@@ -192,10 +192,22 @@ export function useCommands(id: number) {
         ),
       setUp: (body: SetupIn, then?: Then) => desk(() => told(api.PATCH("/api/rounds/{round_id}", { params, body })), then),
       keep,
-      send: (name: "pause" | "go-on" | "stop") =>
-        void run(() => told(api.POST(`/api/rounds/{round_id}/${name}`, { params })), seen),
-      again: (which: "failed" | "stopped", texts: number) =>
-        void run(() => told(api.POST("/api/rounds/{round_id}/again", { params, body: { which, texts, all_the_same: false } })), seen),
+      send: (name: "pause" | "stop") => void run(() => told(api.POST(`/api/rounds/{round_id}/${name}`, { params })), seen),
+      /** `looked`: why the round has to be looked at first stood on the page when it was pressed. */
+      goOn: (looked: boolean) => void run(() => told(api.POST("/api/rounds/{round_id}/go-on", { params, body: { looked } })), seen),
+      again: (which: "failed" | "stopped", texts: number, seal: string, looked: boolean) =>
+        void run(() => told(api.POST("/api/rounds/{round_id}/again", { params, body: { which, texts, seal, looked, all_the_same: false } })), seen),
+      /** Settles unsure texts by somebody's word: those of one row, or all. */
+      settle: (went: boolean, reason: string, texts: number, rows: number[] | null) =>
+        void run(
+          () => told(api.POST("/api/rounds/{round_id}/settle", { params, body: { went, reason, texts, rows } })),
+          (found) => {
+            notices.done(`${counted(texts, "text")} settled by hand as ${went ? "sent" : "not sent"}.`);
+            seen(found);
+          },
+        ),
+      goByLine: (line: string, identity: string) =>
+        void run(() => told(api.POST("/api/rounds/{round_id}/line", { params, body: { line, identity } })), seen),
       keepBack: () => void run(() => told(api.POST("/api/rounds/{round_id}/keep-back", { params })), seen),
       ask: () =>
         void run(

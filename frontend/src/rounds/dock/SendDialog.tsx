@@ -49,7 +49,7 @@ export default function SendDialog({ roundId, rows, later = false, onClose, onRe
       onStarted(
         await told(
           later
-            ? api.POST("/api/rounds/{round_id}/again", { params, body: { which: "ready", rows, texts: c.texts, all_the_same: allTheSame } })
+            ? api.POST("/api/rounds/{round_id}/again", { params, body: { which: "ready", rows, texts: c.texts, seal: c.seal, looked: true, all_the_same: allTheSame } })
             : api.POST("/api/rounds/{round_id}/start", { params, body: { seal: c.seal, rows } }),
         ),
       );
@@ -93,6 +93,13 @@ export default function SendDialog({ roundId, rows, later = false, onClose, onRe
             ))}
           </div>
           <ul className="mt-4 space-y-0.5 txt-15" aria-label="Before they go">
+            {c.look_first && <li className="font-semibold text-held">{c.look_first}</li>}
+            {c.past > 0 && (
+              <li className="font-semibold text-held">
+                {counted(c.past, "of these texts was", "of these texts were")} handed over already, after the copy of the ledger was made that was put back.{" "}
+                {c.past === 1 ? "It is" : "They are"} asked about, and not sent.
+              </li>
+            )}
             {c.countries.length > 1 && <li>To numbers of {shares(c.countries)}.</li>}
             {c.wordings.length > 1 && <li>Wordings: {shares(c.wordings)}.</li>}
             {kept.length > 0 && (

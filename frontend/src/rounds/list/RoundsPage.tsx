@@ -38,6 +38,7 @@ export function RoundsPage() {
     <main className="min-h-0 flex-1 overflow-auto px-5 pt-4 pb-8">
       <h1 className="title txt-26">Rounds</h1>
       <p className="text-ink-2">One sheet, one wording, one pace: the texts that go out together.</p>
+      <Notices />
       <div className="mt-4 grid items-start gap-3.5 lg:grid-cols-[1fr_404px]">
         <section aria-label="All rounds" data-region="rounds" className="rounded-[3px] border border-rule-strong bg-leaf">
           {rounds.isError && (
@@ -53,6 +54,30 @@ export function RoundsPage() {
         <BringIn rounds={rounds.data ?? []} />
       </div>
     </main>
+  );
+}
+
+/** What of the ledger as a whole has to be looked at, until somebody says that this was done. */
+function Notices() {
+  const queries = useQueryClient();
+  const say = useNotices();
+  const { data } = useQuery({ queryKey: ["notices"], queryFn: () => told(api.GET("/api/notices")), refetchInterval: 5000 });
+  const seen = (notice: number) =>
+    void told(api.POST("/api/notices/{notice}/seen", { params: { path: { notice } } }))
+      .catch(say.trouble)
+      .then(() => queries.invalidateQueries({ queryKey: ["notices"] }));
+  if (!data?.length) return null;
+  return (
+    <section aria-label="To be looked at" className="mt-3 rounded-[3px] border border-rule-strong bg-leaf px-4 py-2.5">
+      {data.map((n) => (
+        <p key={n.id} role="alert" className="txt-15 text-held">
+          {n.sentence}{" "}
+          <Button kind="link" onClick={() => seen(n.id)}>
+            I have looked
+          </Button>
+        </p>
+      ))}
+    </section>
   );
 }
 

@@ -2,6 +2,7 @@ import type { Tally } from "../../api/client.ts";
 import { Button, ConfirmButton } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
 import { counted, figure, sentenceCase } from "../../ui/format.ts";
+import { ByHand } from "./ByHand.tsx";
 
 /** What is sent once more: the failed ones, or those that Stop kept back. */
 export type Again = "failed" | "stopped";
@@ -15,10 +16,14 @@ type Props = {
   onAgain: (which: Again, texts: number) => void;
   onAsk: () => void;
   onFailed: () => void;
+  /** The selected row, where it is unsure. */
+  row: number | null;
+  onSettle: (went: boolean, reason: string, texts: number, rows: number[] | null) => void;
+  onUnsure: () => void;
 };
 
 /** The failed rows by reason, and the ways to settle what did not go. */
-export function Settle({ tally, line, asking, onAsking, onAgain, onAsk, onFailed }: Props) {
+export function Settle({ tally, line, asking, onAsking, onAgain, onAsk, onFailed, row, onSettle, onUnsure }: Props) {
   const over = tally.stage === "finished" || tally.stage === "stopped";
   const failed = tally.failures.reduce((sum, f) => sum + f.texts, 0);
   const texts = asking === "failed" ? tally.may_try_again : tally.may_take_up;
@@ -54,13 +59,19 @@ export function Settle({ tally, line, asking, onAsking, onAgain, onAsk, onFailed
       </div>
       {tally.unsure > 0 && (
         <div className="mt-1">
-          <p className="text-held">
-            {counted(tally.unsure, "text is", "texts are")} unsure: nobody can say yet whether it went, so it is not sent
-            again. The carrier is asked again by itself.
+          <h2 className="label">
+            <button type="button" className="hover:underline" onClick={onUnsure}>
+              {figure(tally.unsure)} unsure
+            </button>
+          </h2>
+          <p className="mt-1 text-held">
+            Nobody can say yet whether {tally.unsure === 1 ? "it went, so it is" : "they went, so they are"} not sent again. The carrier is asked again by itself,
+            where it can be.
           </p>
-          <Button className="mt-1.5" onClick={onAsk}>
-            Ask the carrier now
-          </Button>
+          <div className="mt-1.5 flex flex-wrap items-center gap-2">
+            <Button onClick={onAsk}>Ask the carrier now</Button>
+            <ByHand unsure={tally.unsure} row={row} onSettle={onSettle} />
+          </div>
         </div>
       )}
       {asking && (

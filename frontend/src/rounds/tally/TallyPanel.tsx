@@ -1,12 +1,22 @@
 import type { Desk } from "../../api/client.ts";
+import { Button } from "../../ui/Button.tsx";
 import { counted, figure, lasting, moment, sentenceCase } from "../../ui/format.ts";
 import { PaceWords } from "../dock/PaceSentence.tsx";
 import { TellMe } from "../told/TellMe.tsx";
 import { Strokes } from "./Strokes.tsx";
 import { useCountdown, useCountdownTo, type LiveTally } from "./useTally.ts";
 
+type Props = {
+  live: LiveTally;
+  desk: Desk;
+  row: number;
+  lost: boolean;
+  /** Has the round go by the line in use now. */
+  onLine: (name: string, identity: string) => void;
+};
+
 /** The progress strip: counts, strokes, and what is next. */
-export function TallyPanel({ live, desk, row, lost }: { live: LiveTally; desk: Desk; row: number; lost: boolean }) {
+export function TallyPanel({ live, desk, row, lost, onLine }: Props) {
   const { tally } = live;
   const seconds = useCountdown(live);
   const n = (mark: string) => tally.texts.find((c) => c.mark === mark)?.rows ?? 0;
@@ -27,6 +37,19 @@ export function TallyPanel({ live, desk, row, lost }: { live: LiveTally; desk: D
         </span>
       </div>
       {tally.away && <Absence live={live} />}
+      {tally.look_first && (
+        <p role="alert" className="mt-1 max-w-[110ch] txt-15 text-held">
+          {tally.look_first}
+        </p>
+      )}
+      {tally.line && !over && (
+        <p role="alert" className="mt-1 txt-15 text-held">
+          This round was confirmed for the line {tally.line.confirmed}, and waits for it; the program sends by {tally.line.now} now.{" "}
+          <Button kind="link" onClick={() => tally.line && onLine(tally.line.now, tally.line.now_identity)}>
+            Send the rest by {tally.line.now}
+          </Button>
+        </p>
+      )}
       {tally.slowed && (
         <p role="status" className="mt-1 txt-15 text-held">
           {tally.slowed}.
@@ -76,6 +99,7 @@ function spoken({ tally }: LiveTally): string {
 
 function next({ tally }: LiveTally, seconds: number | null) {
   const row = tally.next ? `row ${figure(tally.next.row)}${tally.next.label ? `, ${tally.next.label}` : ""}` : "";
+  if (tally.stage === "paused" && tally.look_first) return "At rest until somebody has looked.";
   if (tally.stage === "paused") return tally.note ? `Paused by the program: ${tally.note}.` : `Paused${row && ` before ${row}`}.`;
   if (tally.stage === "finished") return "Done.";
   if (tally.stage === "stopped") return `Stopped. ${counted(tally.may_take_up, "text")} did not go.`;

@@ -3,7 +3,8 @@
 They write to the store alone; whoever sends reads it there.
 """
 
-from collections.abc import Callable, Collection, Mapping
+import json
+from collections.abc import Callable, Collection, Iterable, Mapping
 from datetime import datetime
 from typing import ClassVar, Literal
 
@@ -14,17 +15,26 @@ from typing_extensions import override
 from gentle_ledger.app.counting.jobs import Frozen
 from gentle_ledger.app.draft import Draft
 from gentle_ledger.app.edit import Command, Gate
-from gentle_ledger.app.seal import seal_of_frozen
+from gentle_ledger.app.seal import (
+    seal_of_frozen,
+    seal_of_locked,
+    turns_of_frozen,
+    turns_of_locked,
+    what_differs,
+    whole_seal,
+)
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
-from gentle_ledger.core.cells.rows import RowNumber, row_of_number
+from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.words import count
 from gentle_ledger.core.rounds.frozen import those_to_go
-from gentle_ledger.core.rounds.marks import CHOSEN, TAKEN_UP, TO_BE_TRIED
+from gentle_ledger.core.rounds.marks import CHOSEN, TAKEN_UP, TO_BE_TRIED, Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.core.sheets.model import MAX_ROWS
 from gentle_ledger.store import journal
+from gentle_ledger.store.attempts import attempts_of
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.history import goes_on_since, not_superseded, still_wanted
+from gentle_ledger.store.lines import line_in_use, line_of_round
 from gentle_ledger.store.messages import (
     again,
     bearing_rows,
@@ -32,13 +42,17 @@ from gentle_ledger.store.messages import (
     keep_back,
     may_be_tried_again,
     not_chosen,
+    settle_by_hand,
     stop_what_is_to_go,
     stopped_before_turn,
     take_back,
+    with_mark,
 )
-from gentle_ledger.store.models import Message, Round
+from gentle_ledger.store.models import LineRecord, Message, Round
+from gentle_ledger.store.put_back import doubt_frozen, doubted_rows
 from gentle_ledger.store.rounds import recipe_of, round_of
 from gentle_ledger.store.stages import in_stage, step_stage
+from gentle_ledger.store.statements import statements_of
 
 STARTED = reason_kind("sending started", lambda texts: f"sending {count(texts, 'text')} began")
 PAUSED = reason_kind("sending paused", "sending paused")
@@ -65,6 +79,14 @@ def _again(texts: int, which: Waiting | None = None, failed: bool | None = None)
 
 AGAIN = reason_kind("sending again", _again)
 LEFT_BACK = reason_kind("texts kept back", lambda texts: f"{count(texts, 'text')} that were not chosen left out")
+
+
+def _settled(texts: int, went: bool, why: str) -> str:
+    return f"{count(texts, 'unsure text')} settled by hand as {'sent' if went else 'not sent'} ({why})"
+
+
+SETTLED = reason_kind("settled by hand", _settled)
+OTHER_LINE_CHOSEN = reason_kind("other line chosen", "the round goes by the line {line} from now on")
 ASKED = reason_kind("carrier asked", "the carrier asked about the unsure rows")
 
 
@@ -72,26 +94,33 @@ class Start(Command):
     """Freezes exactly what the seal stands for and starts sending; anything else is refused.
 
     `frozen` is the round as it was computed before the transaction began. `rows` (from 1) are those that were chosen;
-    None for all. What is ready and was not chosen is written down too, and waits.
+    None for all. What is ready and was not chosen is written down too, and waits. `office` is its zone (IANA).
     """
 
     seal: str
     frozen: Frozen
     rows: list[RowNumber] | None = None
+    office: str = "UTC"
 
     @override
     def apply(self, draft: Draft) -> Reason | None:
         chosen = None if self.rows is None else {row_of_number(row) for row in self.rows}
         going = those_to_go(self.frozen.rows, chosen)
-        as_seen = seal_of_frozen(going) == self.seal
+        line = line_in_use(draft.session)
+        past = past_rows(draft.session, draft.found, (number_of_row(row.row) for row in going))
+        texts, turns = seal_of_frozen(going), turns_of_frozen(going)
+        seal = whole_seal(texts, turns, draft.recipe, line, self.office, past)
         # The transaction keeps every change out: what was computed must still be what stands here.
-        if draft.found.version != self.frozen.version or not as_seen or self._behind_the_record(draft):
+        refuse_changed(self.seal, seal)
+        if draft.found.version != self.frozen.version or self._behind_the_record(draft):
             raise NotNow(
                 "Something changed since the slips were shown, so nothing was sent.", "Look at them once more and send."
             )
         if not going:
             raise NotNow("No row is ready to be sent.", "See what holds them under Worth a look.")
         freeze(draft.session, draft.found, self.frozen.rows, draft.at, going)
+        draft.found.line_id = line.id if line else None
+        doubt_frozen(statements_of(draft.session), draft.found.id, draft.found.uid, draft.at)
         journal.close(draft.session, draft.found)
         return STARTED(texts=len(going))
 
@@ -124,12 +153,15 @@ class Pause(Command):
 
 
 class GoOn(Command):
-    """Goes on sending after a pause."""
+    """Goes on sending after a pause. `looked`: whoever presses it has read why it has to be looked at first."""
 
     gate: ClassVar[Gate] = staticmethod(_while(Stage.PAUSED, refusal="The round is not paused."))
 
+    looked: bool = False
+
     @override
     def apply(self, draft: Draft) -> Reason | None:
+        look_first(draft.found, looked=self.looked)
         step_stage(draft.found, Stage.SENDING)
         return GONE_ON()
 
@@ -167,7 +199,8 @@ class TryAgain(Command):
     """Sends what did not go: the failed rows that may succeed, the stopped ones, or those not chosen at first.
 
     They are put to To go, and leave at the pace.
-    `texts` is how many the clerk was told that there are; `rows` (from 1), where not all of them are to go.
+    `texts` is how many the clerk was told that there are, and `seal` stands for all that was said of them; `rows`
+    (from 1), where not all of them are to go. `looked`: why the round has to be looked at first was read.
     `all_the_same` sends those not chosen at first also where another round texted about the same since.
     """
 
@@ -182,18 +215,22 @@ class TryAgain(Command):
 
     which: Waiting
     texts: int = Field(ge=1)
+    seal: str = Field(max_length=1_000)
+    looked: bool = False
     rows: list[RowNumber] | None = Field(default=None, max_length=MAX_ROWS)
     all_the_same: bool = False
 
     @override
     def apply(self, draft: Draft) -> Reason | None:
         found = draft.found
+        look_first(found, looked=self.looked)
         texts = still_to_try(draft.session, found, draft.at, self.which, self.rows, all_the_same=self.all_the_same)
         if len(texts) != self.texts:
             raise NotNow(
                 f"Something changed meanwhile: there are {count(len(texts), 'text')} now, not {self.texts:,}.",
                 "Look once more and send.",
             )
+        refuse_changed(self.seal, later_seal(draft.session, found, texts))
         again(draft.session, found, draft.at, texts, _WHY_AGAIN[self.which]())
         return AGAIN(texts=len(texts), which=self.which)
 
@@ -220,6 +257,114 @@ class AskCarrier(Command):
     def apply(self, draft: Draft) -> Reason | None:
         draft.found.ask_wanted = True
         return ASKED()
+
+
+class SettleByHand(Command):
+    """Settles texts of which nobody can say whether they went, by somebody's word, who has looked or asked.
+
+    `rows` (from 1) are theirs; None for all that are Unsure in the round. `went` says which it was, `reason` how it is
+    known. A text whose carrier is just being asked is left to it.
+    """
+
+    gate: ClassVar[Gate] = staticmethod(
+        _while(*set(Stage) - {Stage.PREPARING}, refusal="Nothing of this round was handed over.")
+    )
+
+    went: bool
+    reason: str = Field(min_length=3, max_length=500)
+    texts: int = Field(ge=1)
+    rows: list[RowNumber] | None = Field(default=None, max_length=MAX_ROWS)
+
+    @override
+    def apply(self, draft: Draft) -> Reason | None:
+        why = " ".join(self.reason.split())
+        if len(why) < 3:
+            raise NotNow("Say in a few words how it is known.", "It stands in the ledger.")
+        found, session = draft.found, draft.session
+        unsure = with_mark(session, Mark.UNSURE, found.id)
+        if self.rows is not None:
+            bearing = bearing_rows(session, found.id, self.rows)
+            unsure = [text for text in unsure if text.row in bearing]
+        if len(unsure) != self.texts:
+            raise NotNow(
+                f"Something changed meanwhile: {count(len(unsure), 'text is', 'texts are')} unsure now, not "
+                f"{self.texts:,}.",
+                "Look once more.",
+            )
+        ledger = statements_of(session)
+        if young := [text for text in unsure if still_settling(session, text, draft.at)]:
+            raise NotNow(
+                f"The carrier is still being asked about row {young[0].row}: it may take the text yet.",
+                "Wait a minute or two; then settle what is left.",
+            )
+        for text in unsure:
+            settle_by_hand(ledger, text, draft.at, why, went=self.went)
+        return SETTLED(texts=len(unsure), went=self.went, why=why)
+
+
+class GoByLine(Command):
+    """Has a round that waits for a line go by the one in use now. `line` is the name that the clerk was shown."""
+
+    gate: ClassVar[Gate] = staticmethod(
+        _while(*set(Stage) - {Stage.PREPARING}, refusal="The round was not started: it goes by the line in use.")
+    )
+
+    line: str
+    identity: str
+
+    @override
+    def apply(self, draft: Draft) -> Reason | None:
+        now = line_in_use(draft.session)
+        if now is None or (now.name, now.identity) != (self.line, self.identity):
+            raise NotNow("Another line is in use by now.", "Look once more.")
+        if with_mark(draft.session, Mark.GOING, draft.found.id):
+            raise NotNow("A text is just being handed over.", "Wait until it has its mark.")
+        if draft.found.line_id == now.id:
+            return None
+        draft.found.line_id = now.id
+        draft.found.version += 1
+        return OTHER_LINE_CHOSEN(line=now.name)
+
+
+def refuse_changed(seal: str, now: str) -> None:
+    """Raises NotNow, with what it is, where anything is another than it was confirmed."""
+    if differs := what_differs(seal, now):
+        raise NotNow(
+            f"Since it was confirmed, {differs} changed, so nothing was sent.",
+            "Look at it once more and send.",
+        )
+
+
+def look_first(found: Round, *, looked: bool) -> None:
+    """A round that has to be looked at goes on only once somebody says that this was done. Raises NotNow."""
+    if found.look_first and not looked:
+        raise NotNow(found.look_first, "Say that you have looked.")
+    found.look_first = ""
+
+
+def later_seal(session: Session, found: Round, texts: list[Message]) -> str:
+    """The seal of texts of a started round that may still be sent: see `whole_seal`."""
+    line = line_of_round(session, found)
+    return whole_seal(seal_of_locked(texts), turns_of_locked(texts), recipe_of(found), line, "")
+
+
+def past_rows(session: Session, found: Round, rows: Iterable[RowNumber]) -> int:
+    """How many of a round's rows (from 1) are known to have been handed over from a later state of the ledger."""
+    doubted = doubted_rows(statements_of(session), found.uid)
+    return sum(row in doubted for row in rows) if doubted else 0
+
+
+def still_settling(session: Session, text: Message, at: datetime) -> bool:
+    """Whether the carrier of a text may take it yet: its own silence proves nothing so soon."""
+    tried = attempts_of(session, text.id)
+    if not tried:
+        return False
+    line = session.get(LineRecord, tried[-1].line_id)
+    abilities = json.loads(line.abilities) if line else {}
+    if not abilities.get("can be asked"):
+        return False
+    age = (at - tried[-1].at).total_seconds()
+    return 0.0 <= age < float(abilities.get("settles after", 0.0))
 
 
 def waiting_texts(

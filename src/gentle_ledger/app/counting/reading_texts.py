@@ -11,14 +11,16 @@ from typing_extensions import override
 from gentle_ledger.app.counting.at_hand import RoundAtHand
 from gentle_ledger.app.counting.jobs import Job
 from gentle_ledger.app.marked_sheet import Kind
-from gentle_ledger.app.seal import seal_of
+from gentle_ledger.app.seal import seal_of, seal_of_turns
 from gentle_ledger.core.cells.phones import countries_of
 from gentle_ledger.core.cells.rows import number_of_row
+from gentle_ledger.core.pace.decide import RowState
 from gentle_ledger.core.rounds.compute import Computed, Standing
 from gentle_ledger.core.rounds.fingerprint import fingerprint
 from gentle_ledger.core.rounds.marks import PlanMark
 from gentle_ledger.core.rounds.oddness import oddest_first
 from gentle_ledger.core.rounds.plain_case import PlainCase
+from gentle_ledger.core.rounds.turns import turns_of
 from gentle_ledger.core.rounds.weight import Weight, weight_of
 from gentle_ledger.core.sheets.export import MarkedRow, to_csv, to_xlsx
 
@@ -231,6 +233,7 @@ class BeforeSending:
     Attributes:
         seal: see `seal_of`.
         whole_seal: that of all that is ready, chosen or not.
+        turns: see `seal_of_turns`.
         texts: how many texts would go.
         parts: in how many parts, by country (ISO 3166-1).
         numbers: how many different numbers they go to.
@@ -245,6 +248,7 @@ class BeforeSending:
 
     seal: str
     whole_seal: str
+    turns: str
     texts: int
     parts: Mapping[str, int]
     numbers: int
@@ -267,10 +271,12 @@ class LookBeforeSending(Job[BeforeSending]):
     Attributes:
         seen: the fingerprints of what was looked at, by row (from 0).
         chosen: the rows (from 0) that are to be sent, any row of a text standing for it; None for all.
+        office: the zone (IANA) where the office is.
     """
 
     seen: Mapping[int, str]
     chosen: Collection[int] | None = None
+    office: str = "UTC"
 
     @override
     def answer(self, at_hand: RoundAtHand) -> BeforeSending:
@@ -283,6 +289,7 @@ class LookBeforeSending(Job[BeforeSending]):
         return BeforeSending(
             seal,
             seal if self.chosen is None else seal_of(computed, computed.ready),
+            self._turns(computed, at_hand, ready),
             len(ready),
             computed.parts_to(ready),
             len({computed.numbers[row].e164 for row in ready}),
@@ -297,6 +304,12 @@ class LookBeforeSending(Job[BeforeSending]):
             len(computed.ready) - len(ready),
             computed.worth_reading(ready),
         )
+
+    def _turns(self, computed: Computed, at_hand: RoundAtHand, ready: Sequence[int]) -> str:
+        turns = enumerate(turns_of(computed, at_hand.opened.recipe, self.office))
+        places = {turn.row: (place, turn.state) for place, turn in turns}
+        behind = (len(computed), RowState())
+        return seal_of_turns((*places.get(row, behind)[:1], row, places.get(row, behind)[1]) for row in ready)
 
 
 def _asked_for(computed: Computed, chosen: Collection[int] | None) -> tuple[Collection[int], list[int]]:

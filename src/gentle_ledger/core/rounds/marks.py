@@ -81,6 +81,8 @@ MISSED_OPEN = reason_kind(
 FIRST_TRY_OPEN = reason_kind(
     "stopped while open", "the round was stopped while nobody could say what became of a first try"
 )
+SAID_SENT = reason_kind("said to have gone", "said by hand to have gone: {why}")
+SAID_NOT_SENT = reason_kind("said not to have gone", "said by hand not to have gone: {why}")
 TO_BE_TRIED = reason_kind("to be tried again", "to be tried again")
 TAKEN_UP = reason_kind("taken up again", "taken up again")
 CHOSEN = reason_kind("chosen to go", "chosen to go")

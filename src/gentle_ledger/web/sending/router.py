@@ -9,9 +9,11 @@ from fastapi.sse import EventSourceResponse, ServerSentEvent
 
 from gentle_ledger.app.commands.sending import (
     AskCarrier,
+    GoByLine,
     GoOn,
     KeepBack,
     Pause,
+    SettleByHand,
     Start,
     Stop,
     TakeBack,
@@ -30,7 +32,7 @@ from gentle_ledger.web.forecast.ahead import run_ahead_now
 from gentle_ledger.web.forecast.view import leaving_out
 from gentle_ledger.web.rounds.schemas import Desk
 from gentle_ledger.web.rounds.view import changed_desk, estimate
-from gentle_ledger.web.sending.schemas import ChosenIn, ChosenSum, Confirmation, LaterIn, StartIn, TallyOut
+from gentle_ledger.web.sending.schemas import ChosenIn, ChosenSum, Confirmation, GoOnIn, LaterIn, StartIn, TallyOut
 from gentle_ledger.web.sending.view import confirmation, later_confirmation, parts_of, pulse_of, run_later, tally
 
 router = APIRouter(prefix="/api/rounds/{round_id}", tags=["sending"])
@@ -88,7 +90,8 @@ def sum_chosen(here: Here, round_id: RoundId, body: ChosenIn) -> ChosenSum:
 def start(here: Here, round_id: RoundId, body: StartIn) -> TallyOut:
     """Freezes exactly what the seal stands for and starts sending; anything else is refused."""
     here.rehearsals.stop(round_id)
-    return _done(here, round_id, Start(seal=body.seal, rows=body.rows, frozen=_current(here, round_id)))
+    frozen = _current(here, round_id)
+    return _done(here, round_id, Start(seal=body.seal, rows=body.rows, frozen=frozen, office=here.settings.zone))
 
 
 @from_the_newest
@@ -110,9 +113,21 @@ def pause(here: Here, round_id: RoundId) -> TallyOut:
 
 
 @router.post("/go-on")
-def go_on(here: Here, round_id: RoundId) -> TallyOut:
-    """Goes on sending after a pause."""
-    return _done(here, round_id, GoOn())
+def go_on(here: Here, round_id: RoundId, body: GoOnIn | None = None) -> TallyOut:
+    """Goes on sending after a pause. Where it has to be looked at first, it has to be said that this was done."""
+    return _done(here, round_id, GoOn(looked=body is not None and body.looked))
+
+
+@router.post("/settle")
+def settle(here: Here, round_id: RoundId, body: SettleByHand) -> TallyOut:
+    """Settles texts that are unsure by hand: they went, or surely did not, and can be tried again then."""
+    return _done(here, round_id, body)
+
+
+@router.post("/line")
+def go_by_line(here: Here, round_id: RoundId, body: GoByLine) -> TallyOut:
+    """Has a round that was confirmed for another line go by the one in use now."""
+    return _done(here, round_id, body)
 
 
 @router.post("/take-back")

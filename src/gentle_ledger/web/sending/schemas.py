@@ -50,10 +50,14 @@ class ChosenSum(Estimate):
 class Confirmation(BaseModel):
     """What the clerk reads before sending.
 
-    `seal` stands for exactly these numbers and texts; it is blank where they were locked already.
+    `seal` stands for all that it says, and goes with what is pressed.
     """
 
     seal: str
+    past: int = Field(
+        description="How many of the texts were handed over before an older copy of the ledger was put back."
+    )
+    look_first: str = Field(description="Why the round has to be looked at before anything of it is sent; or blank.")
     locked_at: datetime | None = Field(description="When they were locked; null for texts that are locked by sending.")
     line: str
     texts: int
@@ -83,6 +87,22 @@ class Confirmation(BaseModel):
 
 class StartIn(ChosenIn):
     seal: str
+
+
+class GoOnIn(BaseModel):
+    """`looked`: why the round has to be looked at first was read."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    looked: bool = False
+
+
+class LineOut(BaseModel):
+    """A round was confirmed for another line than the one in use now, and waits for it."""
+
+    confirmed: str
+    now: str
+    now_identity: str
 
 
 class FailureOut(BaseModel):
@@ -136,5 +156,9 @@ class TallyOut(BaseModel):
     may_take_back: bool = Field(description="Whether nothing went, so that it can be prepared again.")
     may_try_again: int
     may_take_up: int
+    seal_of_failed: str = Field(description="Stands for all that is said of the failed texts that can be tried again.")
+    seal_of_stopped: str = Field(description="The same of those that can be taken up.")
+    look_first: str = Field(description="Why the round goes on only after somebody has looked; or blank.")
+    line: LineOut | None = Field(description="The line that the round waits for, where another one is in use.")
     ready: int = Field(description="Texts that were not among those chosen to go, and can be sent later.")
     unsure: int

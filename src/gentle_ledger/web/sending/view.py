@@ -5,24 +5,28 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from math import isnan
+from typing import Literal
 
 from sqlalchemy.orm import Session
 
-from gentle_ledger.app.commands.sending import still_to_try, waiting_texts
+from gentle_ledger.app.commands.sending import later_seal, past_rows, still_to_try, waiting_texts
 from gentle_ledger.app.counting.forecasting import RunAhead
+from gentle_ledger.app.counting.jobs import FreezeRows
 from gentle_ledger.app.counting.reading_texts import LookBeforeSending
 from gentle_ledger.app.open_rounds import OpenRound
+from gentle_ledger.app.seal import whole_seal
 from gentle_ledger.core.cells.phones import countries_of, regions_of
-from gentle_ledger.core.cells.rows import RowNumber, row_of_number
+from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.words import count, listed
 from gentle_ledger.core.pace.civil import local, zone_named
 from gentle_ledger.core.pace.decide import LineState, Now, Pace, RoundState, Wait, Why, decide
 from gentle_ledger.core.pace.why import lasting, moment_said, place_of_zone, said
 from gentle_ledger.core.recipe.model import REST
+from gentle_ledger.core.rounds.frozen import those_to_go
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.errors import no_room_at
-from gentle_ledger.store.lines import kept_away, line_of_round
+from gentle_ledger.store.lines import kept_away, line_in_use, line_of_round
 from gentle_ledger.store.looked_at import looked_at
 from gentle_ledger.store.messages import (
     anything_of,
@@ -37,9 +41,10 @@ from gentle_ledger.store.messages import (
 )
 from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.presence import runs, trouble_of_sender
+from gentle_ledger.store.put_back import doubted_rows
 from gentle_ledger.store.rehearsals import rehearsal_of
 from gentle_ledger.store.rounds import pace_of, round_of
-from gentle_ledger.store.senders import sender_of
+from gentle_ledger.store.senders import sender_of, turn_of
 from gentle_ledger.store.statements import statements_of
 from gentle_ledger.store.turns import first_in_order, in_order, next_texts, state_of
 from gentle_ledger.web.context import Context
@@ -50,7 +55,16 @@ from gentle_ledger.web.rounds.schemas import UnderWay
 from gentle_ledger.web.rounds.view import counts_out, estimate
 from gentle_ledger.web.rows.view import planned_slip, sent_slip
 from gentle_ledger.web.schemas import NextOut
-from gentle_ledger.web.sending.schemas import AwayOut, Confirmation, FailureOut, SenderPlace, Share, ShownSlip, TallyOut
+from gentle_ledger.web.sending.schemas import (
+    AwayOut,
+    Confirmation,
+    FailureOut,
+    LineOut,
+    SenderPlace,
+    Share,
+    ShownSlip,
+    TallyOut,
+)
 from gentle_ledger.web.strokes import strokes_of
 
 
@@ -173,6 +187,17 @@ def _waiting_said(pace: Pace, until: tuple[float, Why], now: Now, text: Message 
     return f"It is {here.hour}:{here.minute:02} in {place}: goes on {on}{row}, {why_not}."
 
 
+_OVER: tuple[Literal["failed", "stopped"], ...] = ("failed", "stopped")
+
+
+def line_out(session: Session, found: Round) -> LineOut | None:
+    """The line that a round was confirmed for, where another one is in use; None where it is the same."""
+    mine, now = line_of_round(session, found), line_in_use(session)
+    if mine is None or now is None or mine.id == now.id or runs(turn_of(statements_of(session), mine.id)):
+        return None
+    return LineOut(confirmed=mine.identity or mine.name, now=now.name, now_identity=now.identity)
+
+
 def tally(context: Context, session: Session, found: Round) -> TallyOut:
     """A whole picture of where a started round stands."""
     counts = counts_of(session, found.id)
@@ -186,6 +211,7 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
     coming = _coming(context, session, found, now) if stage in {Stage.SENDING, Stage.PAUSED} else _Coming()
     # Nobody can say how long a carrier stays away.
     last = None if away else coming.last
+    failed, kept = ([*still_to_try(session, found, context.now(), which)] if over else [] for which in _OVER)
     return TallyOut(
         stage=stage,
         version=found.version,
@@ -210,8 +236,12 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
         scheduled=coming.scheduled,
         slowed=coming.slowed,
         may_take_back=stage in {Stage.SENDING, Stage.PAUSED} and not anything_of(session, found.id),
-        may_try_again=len(still_to_try(session, found, context.now(), "failed")) if over else 0,
-        may_take_up=len(still_to_try(session, found, context.now(), "stopped")) if over else 0,
+        may_try_again=len(failed),
+        may_take_up=len(kept),
+        seal_of_failed=later_seal(session, found, failed) if failed else "",
+        seal_of_stopped=later_seal(session, found, kept) if kept else "",
+        look_first=found.look_first,
+        line=line_out(session, found),
         ready=texts.get(Mark.READY, 0),
         unsure=texts.get(Mark.UNSURE, 0),
     )
@@ -251,14 +281,18 @@ def confirmation(context: Context, state: OpenRound, rows: list[RowNumber] | Non
     with context.database.reading() as session:
         seen = looked_at(session, state.round_id)
         kept = rehearsal_of(session, state.round_id)
-    before = context.counting.answer(state, LookBeforeSending(seen, chosen))
+    before = context.counting.answer(state, LookBeforeSending(seen, chosen, context.settings.zone))
     sums = estimate(context, state.recipe, before.texts, before.parts)
     now = context.moment()
     with context.database.reading() as session:
         found = round_of(session, state.round_id)
+        line = line_in_use(session)
+        past = past_texts(context, session, found, state, chosen)
     run = run_ahead_now(context, found, state, now, chosen)
     return Confirmation(
-        seal=before.seal,
+        seal=whole_seal(before.seal, before.turns, state.recipe, line, context.settings.zone, past),
+        past=past,
+        look_first="",
         locked_at=None,
         line=context.line_name(),
         texts=before.texts,
@@ -280,6 +314,15 @@ def confirmation(context: Context, state: OpenRound, rows: list[RowNumber] | Non
         cost=sums.cost,
         slips=[ShownSlip(why=why, slip=planned_slip(context, state, row)) for why, row in before.worth_reading],
     )
+
+
+def past_texts(context: Context, session: Session, found: Round, state: OpenRound, chosen: list[int] | None) -> int:
+    """How many of the texts are known to have been handed over from a later state of the ledger."""
+    if not doubted_rows(statements_of(session), found.uid):
+        return 0
+    frozen = context.counting.answer(state, FreezeRows(context.settings.zone))
+    going = those_to_go(frozen.rows, None if chosen is None else set(chosen))
+    return past_rows(session, found, (number_of_row(row.row) for row in going))
 
 
 def _shares(counted: Iterable[tuple[str, int]]) -> list[Share]:
@@ -325,7 +368,9 @@ def later_confirmation(
     picks = {} if not going else {going[0].row: "The first", max(going, key=lambda m: len(m.text)).row: "The longest"}
     shown = [(picks[message.row], message) for message in going if message.row in picks]
     return Confirmation(
-        seal="",
+        seal=later_seal(session, found, going),
+        past=0,
+        look_first=found.look_first,
         locked_at=found.started_at,
         line=context.line_name(),
         texts=len(going),
