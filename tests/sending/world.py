@@ -4,7 +4,7 @@ import functools
 import sqlite3
 import tempfile
 import threading
-from contextlib import closing, contextmanager
+from contextlib import closing, contextmanager, suppress
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from types import MappingProxyType
@@ -190,21 +190,13 @@ class World:
 
 
 @contextmanager
-def dying_after(world: World, steps: int):
-    """Kills the sender at its nth touch of the outside: before or after a commit or a call."""
-    left = steps
-
-    def touch() -> None:
-        nonlocal left
-        if left == 0:
-            raise Crash
-        left -= 1
-
+def at_each_touch(world: World, touch):
+    """Calls something at each touch of the outside: before and after a commit, within it, and around a call."""
     database, carrier = world.database, world.carrier
     hand_over, ask = carrier.hand_over, carrier.ask
     by_session, bare = database.writing, database.writing_bare
 
-    def dying_write(writing):
+    def touched_write(writing):
         @contextmanager
         def around():
             touch()
@@ -215,7 +207,7 @@ def dying_after(world: World, steps: int):
 
         return around
 
-    def dying(call):
+    def touched(call):
         def around(*args):
             touch()
             answer = call(*args)
@@ -224,15 +216,28 @@ def dying_after(world: World, steps: int):
 
         return around
 
-    database.writing, database.writing_bare = dying_write(by_session), dying_write(bare)
-    carrier.hand_over, carrier.ask = dying(hand_over), dying(ask)
+    database.writing, database.writing_bare = touched_write(by_session), touched_write(bare)
+    carrier.hand_over, carrier.ask = touched(hand_over), touched(ask)
     try:
         yield
-    except Crash:
-        pass
     finally:
         database.writing, database.writing_bare = by_session, bare
         carrier.hand_over, carrier.ask = hand_over, ask
+
+
+@contextmanager
+def dying_after(world: World, steps: int):
+    """Kills the sender at its nth touch of the outside: before or after a commit or a call."""
+    left = steps
+
+    def touch() -> None:
+        nonlocal left
+        if left == 0:
+            raise Crash
+        left -= 1
+
+    with suppress(Crash), at_each_touch(world, touch):
+        yield
 
 
 __all__ = [
@@ -245,6 +250,7 @@ __all__ = [
     "Silent",
     "Unavailable",
     "World",
+    "at_each_touch",
     "dying_after",
     "empty_ledger",
 ]
