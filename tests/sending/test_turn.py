@@ -85,17 +85,15 @@ def stalled(world, at, meanwhile):
     return bool(done)
 
 
-@pytest.mark.parametrize("tells_repeats_apart", [True, False])
+@pytest.mark.parametrize("apart", [True, False], ids=["tells repeats apart", "takes repeats"])
 @pytest.mark.parametrize("ended", [True, False], ids=["ended first", "cannot be ended"])
 @pytest.mark.parametrize("lost", [True, False], ids=["answers lost", "answers come"])
-def test_a_sender_that_stands_still_at_any_step_and_wakes_up(
-    tmp_path_factory, monkeypatch, tells_repeats_apart, ended, lost
-):
+def test_a_sender_that_stands_still_at_any_step_and_wakes_up(tmp_path_factory, monkeypatch, apart, ended, lost):
     """Stopped at each touch of the outside, replaced meanwhile, and going on where it was: nobody is texted twice."""
     monkeypatch.setattr(opened, "BUSY_MS", 20)
     for at in range(200):
         world = World(tmp_path_factory.mktemp("stall"), rows=2)
-        world.carrier.tells_repeats_apart = tells_repeats_apart
+        world.carrier.tells_repeats_apart = apart
         if lost:
             world.carrier.answers[world.numbers[0]] = ["lost"]
         woken = world.sender

@@ -51,5 +51,5 @@ def assemble(settings: Settings, clock: Clock | None = None, *, pool: Pool | Non
 @contextmanager
 def _beside(pool: Pool | None, database: Database, signal: ChangeSignal) -> Iterator[None]:
     """What runs for as long as the interface is served: who counts rows, and who hears of what the sender writes."""
-    with pool.running() if pool else nullcontext(), watching(database.path, signal.tell):
+    with pool.running() if pool else nullcontext(), watching(database, signal.tell):
         yield

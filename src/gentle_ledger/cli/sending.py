@@ -120,9 +120,13 @@ def run_sender(settings: Settings, *, with_server: bool) -> None:
     )
     loop = Loop(sender, Wanted(settings) if with_server else for_good)
     print(f"Sending from {settings.data}", flush=True)
-    with _told_to_end(loop.stop), watching(settings.data, loop.woken.set):
+    with _told_to_end(loop.stop), watching(database, loop.woken.set):
         loop.run()
-    database.close()
+    if database.displaced:
+        # Nothing is closed properly: SQLite would clear away the files of the one that lies there now.
+        print(loop.trouble, file=sys.stderr, flush=True)
+        os._exit(2)
+    database.leave_tidy()
 
 
 @contextmanager
@@ -202,7 +206,8 @@ class SenderWatch:
         mine = {child.pid for _, child in self._children}
         for _, child in self._children:
             child.terminate()
-        left = [] if is_served(self._settings.data) else [turn for turn in self._turns() if _number(turn) not in mine]
+        nobody_to_tell = self._database.displaced or is_served(self._settings.data)
+        left = [] if nobody_to_tell else [turn for turn in self._turns() if _number(turn) not in mine]
         told = [turn for turn in left if tell_to_end(turn.process)]
         until = time.monotonic() + self._settings.carrier_timeout + 5
         for _, child in self._children:
@@ -252,6 +257,11 @@ class SenderWatch:
         end_earlier_version(self._database)
 
     def _look(self) -> None:
+        if self._database.displaced:
+            # Another one would send from the file that lies there now, beside a page that shows this one.
+            for _, child in self._children:
+                child.terminate()
+            return
         now = time.monotonic()
         ended = [(since, child) for since, child in self._children if child.poll() is not None]
         self._children = [each for each in self._children if each not in ended]

@@ -13,7 +13,7 @@ from enum import Enum
 
 from gentle_ledger.core.pace.decide import Send, Wait
 from gentle_ledger.sending.sender import Sender
-from gentle_ledger.store.errors import LOCKED, trouble_in
+from gentle_ledger.store.errors import LOCKED, Displaced, trouble_in
 from gentle_ledger.store.presence import HUNG_AFTER, Presence, can_be_said, heard, say, silent_for
 from gentle_ledger.store.processes import Seen, end_surely, seen
 from gentle_ledger.store.senders import LineTurn, TurnLost
@@ -143,6 +143,9 @@ class Loop:
                         idle = decision is None
                         self._say("")
                         rest = _LOOK_EVERY
+                    except Displaced as fault:
+                        self._say(fault.sentence, fault)
+                        break
                     except TurnLost:
                         # Another one sends now; whatever was in hand is for it to settle.
                         self.sender.database.mine = None

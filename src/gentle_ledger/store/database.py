@@ -4,7 +4,7 @@ import os
 import sqlite3
 import threading
 from collections.abc import Iterator
-from contextlib import closing, contextmanager
+from contextlib import closing, contextmanager, suppress
 from pathlib import Path
 from typing import Any, cast
 
@@ -14,9 +14,11 @@ from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import StaticPool
 
-from gentle_ledger.store.errors import CannotOpen
+from gentle_ledger.store.displaced import set_apart
+from gentle_ledger.store.errors import CannotOpen, Displaced
 from gentle_ledger.store.models import Base
 from gentle_ledger.store.statements import Statements
+from gentle_ledger.store.witness import file_beside
 
 BUSY_MS = 10_000
 _FILE, _FOLDER = 0o600, 0o700
@@ -40,13 +42,16 @@ class Database:
     """One SQLite file. `reading()` and `writing()` give a session each; both are short."""
 
     def __init__(self, path: Path) -> None:
+        _refuse_where_one_was(path)
         try:
             keep_private(path)
         except OSError as fault:
             raise CannotOpen(path, fault.strerror or str(fault)) from fault
         self.path = path
+        self._stands = _lies_at(path)
+        self._kept: str | None = None
         self.engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": BUSY_MS / 1000})
-        event.listen(self.engine, "connect", _prepare)
+        event.listen(self.engine, "connect", self._connected)
         event.listen(self.engine, "begin", _begin)
 
     def migrate(self, to: str = "head") -> None:
@@ -98,15 +103,41 @@ class Database:
                 self.path, "a newer version of this program has written it", "Start that version, or a newer one."
             )
 
+    def _connected(self, connection: Any, record: object) -> None:
+        # A file that was put in the place of ours has no share in our write-ahead log: it is not even read.
+        self.refuse_displaced()
+        _prepare(connection, record)
+
+    def refuse_displaced(self) -> None:
+        """Raises Displaced where what is open is not what lies there any more, for good.
+
+        Two files that share one write-ahead log damage each other (SQLite, How To Corrupt, 2.4 and 4.1).
+        """
+        if self._kept is None and _lies_at(self.path) == self._stands:
+            return
+        if self._kept is None:
+            self._kept = set_apart(self.path, self.engine)
+        raise Displaced(self.path, self._kept, gone=_lies_at(self.path) is None)
+
+    @property
+    def displaced(self) -> bool:
+        """Whether what is open is not what lies there any more."""
+        return self._kept is not None or _lies_at(self.path) != self._stands
+
     @contextmanager
     def reading(self) -> Iterator[Session]:
-        """A session that sees the ledger as it stands when it begins."""
+        """A session that sees the ledger as it stands when it begins. Raises Displaced."""
+        self.refuse_displaced()
         with Session(self.engine, expire_on_commit=False) as session:
             yield session
 
     @contextmanager
     def writing(self) -> Iterator[Session]:
-        """A transaction that holds the write lock from its start, so that what it reads cannot change under it."""
+        """A transaction that holds the write lock from its start, so that what it reads cannot change under it.
+
+        Raises Displaced.
+        """
+        self.refuse_displaced()
         bound = self.engine.execution_options(gentle_ledger_write=True)
         with Session(bound, expire_on_commit=False) as session, session.begin():
             yield session
@@ -126,6 +157,7 @@ class Database:
 
     @contextmanager
     def _bare(self, begin: str) -> Iterator[Statements]:
+        self.refuse_displaced()
         # The pool rolls back whatever was not committed.
         with closing(self.engine.raw_connection()) as connection:
             statements = Statements(cast("sqlite3.Connection", connection.driver_connection))
@@ -133,8 +165,16 @@ class Database:
             yield statements
 
     def close(self) -> None:
-        """Lets the file go."""
-        self.engine.dispose()
+        """Lets the file go. What was displaced is not closed: SQLite would clear away the files of the other one."""
+        if not self.displaced:
+            self.engine.dispose()
+
+    def leave_tidy(self) -> None:
+        """Lets the file go; where nobody else has it open, all of it stands in that one file then."""
+        self.close()
+        if not self.displaced:
+            with suppress(sqlite3.Error), closing(sqlite3.connect(self.path, timeout=1.0)) as last:
+                last.execute("PRAGMA wal_checkpoint(TRUNCATE)")
 
 
 class ScratchDatabase(Database):
@@ -146,6 +186,8 @@ class ScratchDatabase(Database):
     def __init__(self) -> None:
         # It has no file; whoever asks for its path finds a name that none has.
         self.path = Path("a scratch ledger in memory")
+        self._stands = None
+        self._kept = None
         self.engine = create_engine("sqlite://", poolclass=StaticPool, connect_args={"check_same_thread": False})
         event.listen(self.engine, "connect", _no_begin_of_its_own)
         event.listen(self.engine, "begin", _begin)
@@ -169,6 +211,26 @@ class ScratchDatabase(Database):
     def _bare(self, begin: str) -> Iterator[Statements]:
         with self._guard, super()._bare(begin) as statements:
             yield statements
+
+
+def _refuse_where_one_was(path: Path) -> None:
+    """A ledger that is gone is no reason to begin an empty one in its place without a word. Raises CannotOpen."""
+    left = [beside for beside in (file_beside(path), Path(f"{path}-wal")) if beside.exists() and beside.stat().st_size]
+    if left and not path.exists():
+        raise CannotOpen(
+            path,
+            "there was a ledger here, and its file is gone",
+            f'Put it back, or a copy of it. To begin an empty one all the same, take "{left[0]}" away as well.',
+        )
+
+
+def _lies_at(path: Path) -> tuple[int, int] | None:
+    """Which file lies at a path, whatever it is called: its device and its number there. None where none does."""
+    try:
+        found = os.stat(path)
+    except FileNotFoundError:
+        return None
+    return found.st_dev, found.st_ino
 
 
 def _no_begin_of_its_own(connection: Any, _record: object) -> None:

@@ -33,6 +33,21 @@ class CannotOpen(LedgerError):
         super().__init__(f'The ledger cannot be kept in "{path}": {why}.', remedy)
 
 
+class Displaced(LedgerError):
+    """The file that is open does not lie in its place any more: it was removed, or another one was put there."""
+
+    kind = "ledger displaced"
+    status = 503
+
+    def __init__(self, path: Path, kept: str, *, gone: bool) -> None:
+        what = "is gone from its place" if gone else "was replaced by another file"
+        kept_in = f' What was open is kept in "{kept}".' if kept else ""
+        super().__init__(
+            f'The ledger in "{path}" {what} while it was open, so nothing more is sent or written.{kept_in}',
+            "End the program, see that the right file lies there, and start it anew.",
+        )
+
+
 class CannotWrite(LedgerError):
     """The ledger cannot be written or read at present, and can be again once the machine's trouble is mended."""
 

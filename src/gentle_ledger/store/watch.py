@@ -5,7 +5,8 @@ import sqlite3
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager
-from pathlib import Path
+
+from gentle_ledger.store.database import Database
 
 log = logging.getLogger(__name__)
 
@@ -14,10 +15,10 @@ LOOK_EVERY = 0.05
 
 
 @contextmanager
-def watching(path: Path, tell: Callable[[], None]) -> Iterator[None]:
+def watching(database: Database, tell: Callable[[], None]) -> Iterator[None]:
     """Has `tell` called, on a thread of its own, soon after anybody wrote to the ledger, for as long as this lasts."""
     stop = threading.Event()
-    thread = threading.Thread(target=_watch, args=(path, tell, stop), name="watch", daemon=True)
+    thread = threading.Thread(target=_watch, args=(database, tell, stop), name="watch", daemon=True)
     thread.start()
     try:
         yield
@@ -26,13 +27,13 @@ def watching(path: Path, tell: Callable[[], None]) -> Iterator[None]:
         thread.join()
 
 
-def _watch(path: Path, tell: Callable[[], None], stop: threading.Event) -> None:
+def _watch(database: Database, tell: Callable[[], None], stop: threading.Event) -> None:
     """`PRAGMA data_version` is another whenever another connection has written; see SQLite's documentation of it."""
-    while not stop.is_set():
+    while not stop.is_set() and not database.displaced:
         try:
-            with closing(sqlite3.connect(path, isolation_level=None)) as look:
+            with closing(sqlite3.connect(database.path, isolation_level=None)) as look:
                 known = None
-                while not stop.wait(LOOK_EVERY):
+                while not stop.wait(LOOK_EVERY) and not database.displaced:
                     version = look.execute("PRAGMA data_version").fetchone()
                     if known is not None and version != known:
                         tell()

@@ -75,7 +75,7 @@ def create_app(
         with beside or nullcontext():
             yield
         rehearsals.close()
-        database.close()
+        database.leave_tidy()
 
     app = FastAPI(
         title="Gentle Ledger",
