@@ -66,6 +66,11 @@ def main(arguments: Sequence[str] | None = None) -> int:
         command.add_argument("--characters", help="how a text file's characters are read, where it does not tell")
         command.add_argument("--worksheet", help="which worksheet of a workbook; the first one by default")
         command.add_argument("--header", type=int, help="the line with the column names; recognised by default")
+    backup = commands.add_parser("backup", help="copy the ledger into a new file, also while the program runs")
+    backup.add_argument("file", type=Path)
+    restore = commands.add_parser("restore", help="put a copy in the place of the ledger; what was there is kept")
+    restore.add_argument("file", type=Path)
+    restore.add_argument("--yes", action="store_true", help="do not ask")
     commands.add_parser("openapi", help="print the interface's OpenAPI description")
     options = parser.parse_args(arguments)
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
@@ -76,6 +81,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
         "carrier": _carrier,
         "compute": _compute,
         "plan": _plan,
+        "backup": _backup,
+        "restore": _restore,
         "openapi": _openapi,
     }
     try:
@@ -229,6 +236,7 @@ def _run_program(settings: "Settings", said: str, *, send: bool = True, bound: b
     """
     import uvicorn
 
+    from gentle_ledger.cli.copying import copying
     from gentle_ledger.cli.program import assemble
     from gentle_ledger.cli.sending import SenderWatch
     from gentle_ledger.store.serving import serving
@@ -241,7 +249,11 @@ def _run_program(settings: "Settings", said: str, *, send: bool = True, bound: b
     watch = SenderWatch(settings, program.database, program.line_id, bound=bound)
     told = _note_signals()
     try:
-        with serving(settings.data), watch.running() if send else nullcontext():
+        with (
+            serving(settings.data),
+            copying(settings, program.signal),
+            watch.running() if send else nullcontext(),
+        ):
             print(said, flush=True)
             # An open event stream must not keep the program alive after it was told to end.
             uvicorn.run(
@@ -355,6 +367,32 @@ def _demo_zone() -> dict[str, str]:
     from gentle_ledger.web.settings import PREFIX
 
     return {} if f"{PREFIX}ZONE" in os.environ else {"zone": "America/Halifax"}
+
+
+def _backup(options: argparse.Namespace) -> int:
+    from gentle_ledger.store.copies import save_copy
+    from gentle_ledger.web.settings import read_settings
+
+    made = save_copy(read_settings().data, options.file)
+    print(f"Copied to {made.path}, {made.size:,} bytes, and looked through.")
+    return 0
+
+
+def _restore(options: argparse.Namespace) -> int:
+    from gentle_ledger.store.copies import put_copy_back
+    from gentle_ledger.web.settings import read_settings
+
+    ledger = read_settings().data
+    print(
+        f'This puts "{options.file}" in the place of "{ledger}". What is there now is kept beside it. Rounds that were '
+        "going rest until somebody has looked."
+    )
+    if not options.yes and input("Put it back? Type yes: ").strip().lower() != "yes":
+        print("Nothing was changed.")
+        return 2
+    kept = put_copy_back(ledger, options.file)
+    print(f"Put back. {f'What was there is kept in {kept}.' if kept else 'Nothing was there.'}")
+    return 0
 
 
 def _openapi(_options: argparse.Namespace) -> int:

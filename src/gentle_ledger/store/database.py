@@ -50,7 +50,7 @@ class Database:
         self.path = path
         self._stands = _lies_at(path)
         self._kept: str | None = None
-        self.engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": BUSY_MS / 1000})
+        self.engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": BUSY_MS / 1000}, hide_parameters=True)
         event.listen(self.engine, "connect", self._connected)
         event.listen(self.engine, "begin", _begin)
 

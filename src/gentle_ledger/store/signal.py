@@ -9,11 +9,12 @@ class ChangeSignal:
     """Listeners are called on the thread that tells and must return at once.
 
     `trouble` is what keeps something in this process from writing, as a sentence: just that cannot be read in the
-    store. "" when nothing does.
+    store. "" when nothing does. `copy_trouble` is the same of the copies that are kept by themselves.
     """
 
     def __init__(self) -> None:
         self.trouble = ""
+        self.copy_trouble = ""
         self._listeners: set[Callable[[], None]] = set()
         self._guard = threading.Lock()
 

@@ -55,4 +55,4 @@ def moment_as_text(at: datetime) -> str:
 
 
 def _as_of_a_session(fault: sqlite3.Error, statement: str, values: Sequence[object]) -> BaseException:
-    return DBAPIError.instance(statement, tuple(values), fault, sqlite3.Error)
+    return DBAPIError.instance(statement, tuple(values), fault, sqlite3.Error, hide_parameters=True)

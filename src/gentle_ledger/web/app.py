@@ -21,6 +21,7 @@ from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.web.columns import numbers
 from gentle_ledger.web.columns import router as columns
 from gentle_ledger.web.context import Context
+from gentle_ledger.web.copies import router as copies
 from gentle_ledger.web.drawer import router as drawer
 from gentle_ledger.web.findings import router as findings
 from gentle_ledger.web.forecast import router as forecast
@@ -110,6 +111,7 @@ def create_app(
         findings.router,
         people.router,
         notices.router,
+        copies.router,
         blocks.router,
         sending.router,
         files.router,

@@ -93,6 +93,12 @@ class Settings(BaseSettings):
         description="The folder in which a second record of what was handed over is kept, apart from the ledger. "
         "Unset, `gentle-ledger` in the user's state folder.",
     )
+    copies: int = Field(
+        default=7,
+        ge=0,
+        le=366,
+        description="How many copies of the ledger are kept beside it, one a day; 0 for none.",
+    )
     zone: Zone = Field(
         default_factory=system_zone,
         description="The time zone (IANA) where the office is, such as America/Halifax. Unset, this machine's own.",

@@ -1,0 +1,1 @@
+"""Copies of the ledger over HTTP."""
