@@ -128,6 +128,21 @@ class Harbour:
         finally:
             database.close()
 
+    def sender_processes(self) -> list[int]:
+        """Every process that sends, or stands by, for this ledger."""
+        mine = f"GENTLE_LEDGER_DATA={self.folder / 'ledger.sqlite3'}".encode()
+        found = []
+        for each in Path("/proc").glob("[0-9]*"):
+            try:
+                if (
+                    b"sender" in (each / "cmdline").read_bytes().split(b"\0")
+                    and mine in (each / "environ").read_bytes()
+                ):
+                    found.append(int(each.name))
+            except OSError:
+                continue
+        return found
+
     def kill_sender(self) -> int:
         """SIGKILL for whoever sends; says which process that was."""
         process = until(self.sender, "a sender")

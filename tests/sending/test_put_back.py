@@ -15,6 +15,7 @@ from gentle_ledger.sending import sender as sending
 from gentle_ledger.sending.verdicts import FORGOTTEN, OTHER_LINE
 from gentle_ledger.store import put_back as stored
 from gentle_ledger.store.attempts import AttemptState, attempts_of
+from gentle_ledger.store.beside import CopySends
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.messages import again, settle_by_hand, with_mark
 from gentle_ledger.store.models import Message, Round, ThisLedger, Trial, UnknownHandOver
@@ -219,7 +220,7 @@ def test_another_machine_with_a_line_that_cannot_be_asked_sends_nothing(world, m
     assert len(world.carrier.arrived) == 2
 
 
-def test_two_that_send_from_copies_at_once_find_out(world, tmp_path):
+def test_two_that_send_from_copies_at_once_find_out(world, tmp_path, monkeypatch):
     """Of the same user, so that both write to the one witness in the state folder."""
     sent(world, 1)
     other = World.__new__(World)
@@ -227,6 +228,10 @@ def test_two_that_send_from_copies_at_once_find_out(world, tmp_path):
     (tmp_path / "other").mkdir()
     copy = world.copy(tmp_path / "other" / "ledger.sqlite3")
     other.database = stored.Database(copy)
+    with pytest.raises(CopySends, match="A copy of this ledger is being sent from"):
+        other.start()
+    # Of another user of the machine nothing is seen but the witness, where that is shared.
+    monkeypatch.setattr(sending, "claim_line", lambda *_: [])
     other.start()
     for each in (other, world, other, world, other, world):
         each.sender.act()
@@ -234,6 +239,27 @@ def test_two_that_send_from_copies_at_once_find_out(world, tmp_path):
     assert once_each(world)
     assert Stage.PAUSED in {world.round().stage, other.round().stage}
     other.database.close()
+
+
+def test_two_ledgers_that_send_by_one_number_are_said(world, tmp_path):
+    (tmp_path / "other").mkdir()
+    other = World(tmp_path / "other", witnessed=False)
+    other.witnessed, other.state = True, world.state
+    with other.database.writing() as session:
+        session.get_one(ThisLedger, 1).identity = "another"
+    other.carrier.identity = "Quay Office at another carrier"
+    other.start()
+    with other.database.reading() as session:
+        assert [f"{world.database.path}" in sentence for _, _, sentence in open_notices(session)] == [True]
+    other.run()
+    assert other.marks() == ["Sent"] * 3, "it is said, and goes on"
+    other.carrier.name = "Another name"
+    other.state = world.state
+    with other.database.writing() as session:
+        session.connection().exec_driver_sql("DELETE FROM notices")
+    other.start()
+    with other.database.reading() as session:
+        assert open_notices(session) == [], "by another number it is nobody's business"
 
 
 def test_a_witness_that_cannot_be_written_keeps_everything_from_leaving(world):
@@ -326,7 +352,7 @@ def test_a_cut_off_or_strange_witness_is_read_as_far_as_it_can_be(world, tmp_pat
     sent(world, 1)
     copy = world.copy(tmp_path / "copy")
     sent(world, 3)
-    for path in (file_beside(world.database.path), *world.state.iterdir()):
+    for path in (file_beside(world.database.path), *world.state.glob("*.handed-over")):
         lines = path.read_bytes().splitlines(keepends=True)
         path.write_bytes(b"".join(lines[:-1]) + b"\0\0\0\n" + b"text\tnot a moment\tk\tu\t1\tr\n" + lines[-1][:-5])
     world.put_back(copy)

@@ -3,7 +3,6 @@
 import argparse
 import gc
 import json
-import logging
 import os
 import signal
 import sys
@@ -73,7 +72,6 @@ def main(arguments: Sequence[str] | None = None) -> int:
     restore.add_argument("--yes", action="store_true", help="do not ask")
     commands.add_parser("openapi", help="print the interface's OpenAPI description")
     options = parser.parse_args(arguments)
-    logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
     run = {
         "serve": _serve,
         "sender": _sender,
@@ -86,6 +84,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         "openapi": _openapi,
     }
     try:
+        _begin_logging()
         return run[options.command](options)
     except LedgerError as fault:
         print(fault.sentence, file=sys.stderr)
@@ -93,6 +92,14 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except (OSError, DatabaseError) as fault:
         print(trouble_at_start(fault), file=sys.stderr)
         return 2
+
+
+def _begin_logging() -> None:
+    from gentle_ledger.cli.logs import begin_logging
+    from gentle_ledger.web.settings import read_settings
+
+    settings = read_settings()
+    begin_logging(settings.log_format, settings.log_level)
 
 
 def trouble_at_start(fault: Exception) -> str:
@@ -260,7 +267,9 @@ def _run_program(settings: "Settings", said: str, *, send: bool = True, bound: b
                 program.app,
                 host=settings.host,
                 port=settings.port,
-                log_level="warning",
+                # The program's own way of writing a log is kept, for what the server says as well.
+                log_config=None,
+                access_log=False,
                 timeout_graceful_shutdown=2,
                 server_header=False,
             )

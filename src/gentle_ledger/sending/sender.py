@@ -38,11 +38,13 @@ from gentle_ledger.sending.verdicts import (
     OTHER_LINE,
 )
 from gentle_ledger.store.attempts import put_beyond_proof
+from gentle_ledger.store.beside import ALSO_SENDS, claim_line
 from gentle_ledger.store.clock import Clock, both
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.lines import line_of_identity, line_record
 from gentle_ledger.store.messages import any_to_go, going_by, leave_out, marked_text, step_text, with_mark
-from gentle_ledger.store.models import Message, Round, Trial
+from gentle_ledger.store.models import Message, Round, ThisLedger, Trial
+from gentle_ledger.store.notices import add_notice
 from gentle_ledger.store.processes import Seen, this_machine, this_process
 from gentle_ledger.store.processes import seen as seen_of
 from gentle_ledger.store.put_back import adopt, doubts_of, put_in_doubt, this_ledger
@@ -170,9 +172,14 @@ class Sender:
         if doubts:
             last = max((handed.at for handed in doubts.unknown), default=0.0)
             put_in_doubt(self.database, doubts, self.clock.now(), moment_said(last, last, self._office))
+        with self.database.reading() as session:
+            identity = session.get_one(ThisLedger, 1).identity
+        path = self.database.path
+        others = claim_line(self._witness.state, self.line.name, identity, path, self.process)
         with self.database.writing() as session:
             adopt(session, machine)
-            identity = this_ledger(session).identity
+            for other in others:
+                add_notice(session, ALSO_SENDS(path=other, line=self.line.name), self.clock.now())
         self._witness.open(identity, machine)
         self.signal.tell()
 

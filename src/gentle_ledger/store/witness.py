@@ -65,7 +65,7 @@ class Witness:
 
     def __init__(self, path: Path, state: Path) -> None:
         self._path = path
-        self._state = state
+        self.state = state
         self._files: list[_File] = []
 
     def open(self, identity: str, machine: str) -> None:
@@ -75,7 +75,7 @@ class Witness:
             try:
                 file.open(f"{_LEDGER}\t{identity}\t{machine}\n")
             except OSError as fault:
-                raise _cannot(file.path, fault) from fault
+                raise cannot_witness(file.path, fault) from fault
             self._files.append(file)
 
     def close(self) -> None:
@@ -84,7 +84,7 @@ class Witness:
             self._files.pop().close()
 
     def _both(self, identity: str) -> "list[_File]":
-        return [_File(file_beside(self._path)), _File(self._state / f"{identity}.handed-over")]
+        return [_File(file_beside(self._path)), _File(self.state / f"{identity}.handed-over")]
 
     def in_state(self, identity: str) -> bool:
         """Whether the one in the state folder is there, as it is wherever this ledger was used by this user."""
@@ -105,7 +105,7 @@ class Witness:
             try:
                 file.add(line)
             except OSError as fault:
-                raise _cannot(file.path, fault) from fault
+                raise cannot_witness(file.path, fault) from fault
 
     def grew(self) -> bool:
         """Whether anybody else wrote to one of them, or took it away, since this process did last."""
@@ -198,10 +198,11 @@ class _File:
         except FileNotFoundError:
             return
         except OSError as fault:
-            raise _cannot(self.path, fault) from fault
+            raise cannot_witness(self.path, fault) from fault
 
 
-def _cannot(path: Path, fault: OSError) -> NoWitness:
+def cannot_witness(path: Path, fault: OSError) -> NoWitness:
+    """That a hand-over cannot be written down, as a sentence."""
     return NoWitness(
         f'What is handed over cannot be written down in "{path}": {fault.strerror or fault}, so nothing is sent.',
         "Give this program the right to write there and room on the disk, or another folder by GENTLE_LEDGER_STATE.",

@@ -4,7 +4,7 @@ import os
 from decimal import Decimal
 from ipaddress import ip_address
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Literal
 
 import tzlocal
 from pydantic import AfterValidator, Field, ValidationError, field_validator, model_validator
@@ -98,6 +98,12 @@ class Settings(BaseSettings):
         ge=0,
         le=366,
         description="How many copies of the ledger are kept beside it, one a day; 0 for none.",
+    )
+    log_format: Literal["lines", "json"] = Field(
+        default="lines", description="How the log is written, on standard error: in `lines`, or each as `json`."
+    )
+    log_level: Literal["debug", "info", "warning", "error"] = Field(
+        default="warning", description="From which level on something is logged: debug, info, warning or error."
     )
     zone: Zone = Field(
         default_factory=system_zone,

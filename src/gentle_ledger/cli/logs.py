@@ -1,0 +1,74 @@
+"""What the program writes down for whoever runs it: when, how bad, which part, and no number or word of anybody."""
+
+import json
+import logging
+import sqlite3
+import traceback
+from datetime import UTC, datetime
+from types import TracebackType
+from typing import Literal
+
+from gentle_ledger.store.errors import CannotOpen, CannotWrite, Displaced
+from gentle_ledger.store.senders import TurnLost
+from gentle_ledger.store.witness import NoWitness
+
+Form = Literal["lines", "json"]
+
+_MAY_SPEAK = (CannotOpen, CannotWrite, Displaced, NoWitness, TurnLost, OSError, sqlite3.Error, ImportError)
+"""Errors whose words are of the machine, and have nothing of a sheet in them. Of any other the place where it arose is
+told, and not what it says: it may quote a cell."""
+
+
+def begin_logging(form: Form, level: str) -> None:
+    """Has everything that is logged in this process written to standard error."""
+    handler = logging.StreamHandler()
+    handler.setFormatter(JsonLines() if form == "json" else Lines())
+    logging.basicConfig(level=level.upper(), handlers=[handler], force=True)
+
+
+def at(record: logging.LogRecord) -> str:
+    """When it was, in ISO 8601 and UTC."""
+    return datetime.fromtimestamp(record.created, UTC).isoformat(timespec="milliseconds")
+
+
+class Discreet(logging.Formatter):
+    """Writes errors down by what kind they are and where they arose."""
+
+    def formatException(  # noqa: N802 - the name that logging calls
+        self, ei: tuple[type[BaseException], BaseException, TracebackType | None] | tuple[None, None, None]
+    ) -> str:
+        """The chain of errors behind a record, the first one first."""
+        fault = ei[1]
+        chain: list[str] = []
+        while fault is not None and len(chain) < 20:
+            chain.append(_told(fault))
+            fault = fault.__cause__ or (None if fault.__suppress_context__ else fault.__context__)
+        return "\n".join(reversed(chain))
+
+
+def _told(fault: BaseException) -> str:
+    frames = "".join(
+        f"  {frame.filename}:{frame.lineno} in {frame.name}\n" for frame in traceback.extract_tb(fault.__traceback__)
+    )
+    says = f": {fault}" if isinstance(fault, _MAY_SPEAK) else ""
+    return f"{frames}{type(fault).__module__}.{type(fault).__qualname__}{says}"
+
+
+class Lines(Discreet):
+    """One line a record, and the lines of its error below it."""
+
+    def format(self, record: logging.LogRecord) -> str:
+        """See `logging.Formatter`."""
+        said = f"{at(record)} {record.levelname} {record.name}: {record.getMessage()}"
+        return f"{said}\n{self.formatException(record.exc_info)}" if record.exc_info else said
+
+
+class JsonLines(Discreet):
+    """One JSON object a record (RFC 8259)."""
+
+    def format(self, record: logging.LogRecord) -> str:
+        """See `logging.Formatter`."""
+        said = {"at": at(record), "level": record.levelname, "component": record.name, "message": record.getMessage()}
+        if record.exc_info:
+            said["error"] = self.formatException(record.exc_info)
+        return json.dumps(said, ensure_ascii=False)
