@@ -134,7 +134,8 @@ def test_a_ledger_that_is_gone_is_not_begun_anew_without_a_word(office, http):
     there = len(office.arrived())
     office.program.end()
     command = [sys.executable, "-m", "gentle_ledger.cli", "serve", "--port", str(office.port)]
-    anew = subprocess.run(command, env={**os.environ, **office.env()}, capture_output=True, text=True, timeout=30)
+    env = {**os.environ, **office.env()}
+    anew = subprocess.run(command, env=env, capture_output=True, text=True, timeout=30, check=False)
     assert anew.returncode == 2
     assert "there was a ledger here" in anew.stderr
     kept = next(found for found in office.folder.iterdir() if ".was-open-" in found.name)
