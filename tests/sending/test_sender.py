@@ -22,9 +22,9 @@ from gentle_ledger.store.messages import (
     StepRefused,
     again,
     history_of,
+    leave_some_out,
     may_be_tried_again,
     step,
-    stop_what_is_to_go,
     with_mark,
 )
 from gentle_ledger.store.models import Attempt, LineRecord, Message, Round
@@ -76,7 +76,7 @@ def test_what_is_paused_or_left_out_as_it_would_be_handed_over_does_not_go(world
 
     def leave_out():
         with world.database.writing() as session:
-            stop_what_is_to_go(session, world.round_id, world.clock.now())
+            assert leave_some_out(statements_of(session), world.round_id, world.clock.now())
 
     def meanwhile(*asked):
         seen = look(*asked)
@@ -487,7 +487,7 @@ def test_stop_says_of_a_first_try_that_may_have_gone_that_it_is_unsure(world):
     world.carrier.answers[world.numbers[0]] = [Unavailable("trouble", perhaps_taken=True)]
     world.sender.act()
     with world.database.writing() as session:
-        stop_what_is_to_go(session, world.round_id, world.clock.now())
+        assert leave_some_out(statements_of(session), world.round_id, world.clock.now())
         session.get_one(Round, world.round_id).stage = Stage.STOPPED
     assert world.marks() == ["Unsure", "Left out", "Left out"]
     world.run()

@@ -10,6 +10,7 @@ from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.sending.lines import Refused, Silent, Unavailable
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.lines import KeptAway, keep_away
+from gentle_ledger.store.no_more_texts import note
 from gentle_ledger.store.models import LedgerEntry, LineRecord, Message, Round, Trial
 from gentle_ledger.store.stages import step_stage
 from gentle_ledger.store.statements import statements_of
@@ -168,3 +169,24 @@ def test_a_carrier_that_asked_to_be_left_alone_is_not_asked_about_a_trial_either
     assert all(at - began >= 100 for at in world.carrier.asked_at[before:])
     assert len(world.carrier.asked_at) > before
     assert trial(world).mark == Mark.UNSURE
+
+
+def test_one_whose_number_asked_for_no_more_texts_since_does_not_go(world):
+    asked(world)
+    with world.database.writing() as session:
+        note(session, OWN, world.clock.now().date(), "", world.clock.now())
+    world.run()
+    assert (trial(world).mark, "no more texts" in trial(world).reason) == (Mark.FAILED, True)
+    assert OWN not in dict(world.carrier.arrived)
+
+
+def test_one_does_not_wait_for_a_carrier_without_an_end(world):
+    world.carrier.answers[OWN] = [Unavailable("away", 300)] * 99
+    asked(world)
+    world.run(3_000)
+    assert trial(world).mark == Mark.TO_GO, "an outage of less than an hour costs it nothing"
+    world.run(2_000)
+    assert (trial(world).mark, "away" in trial(world).reason) == (Mark.FAILED, True)
+    world.carrier.answers.clear()
+    world.run(2_000)
+    assert OWN not in dict(world.carrier.arrived)

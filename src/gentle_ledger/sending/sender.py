@@ -42,7 +42,15 @@ from gentle_ledger.store.beside import ALSO_SENDS, claim_line
 from gentle_ledger.store.clock import Clock, both
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.lines import line_of_identity, line_record
-from gentle_ledger.store.messages import any_to_go, going_by, leave_out, marked_text, step_text, with_mark
+from gentle_ledger.store.messages import (
+    any_to_go,
+    going_by,
+    leave_out,
+    leave_some_out,
+    marked_text,
+    step_text,
+    with_mark,
+)
 from gentle_ledger.store.models import Message, Round, ThisLedger, Trial
 from gentle_ledger.store.notices import add_notice
 from gentle_ledger.store.processes import Seen, this_machine, this_process
@@ -51,7 +59,7 @@ from gentle_ledger.store.put_back import adopt, doubts_of, put_in_doubt, this_le
 from gentle_ledger.store.rounds import SendingRound, recipe_of
 from gentle_ledger.store.senders import HeldLedger, LineTurn, give_turn_back, take_turn, turn_of
 from gentle_ledger.store.signal import ChangeSignal
-from gentle_ledger.store.stages import step_stage
+from gentle_ledger.store.stages import stage_now, step_stage
 from gentle_ledger.store.statements import statements_of
 from gentle_ledger.store.trials import waiting
 from gentle_ledger.store.turns import next_change
@@ -275,19 +283,15 @@ class Sender:
         """Does what goes before any hand-over; True when something was done, so that it is looked anew."""
         for text in seen.going:
             self._texts.settle_interrupted(text)
-        # A carrier that asked to be left alone is not asked either: a trial waits for that.
         for line_id in seen.left_behind:
             self._see_to_line(line_id)
-        interrupted = [trial for trial in seen.trials if trial.mark == Mark.GOING and not self.waits_for_carrier()]
-        for trial in interrupted:
-            self._trials.settle_interrupted(trial)
-        late = [trial for trial in seen.trials if self._waited_too_long(trial)]
-        for trial in late:
-            self._trials.give_up(trial, AWAY_TOO_LONG(says=self._why_away()).sentence)
+        trials = self._tidied_trials(seen.trials)
         for round_id in seen.done:
             self._finish(round_id)
         for round_id in seen.wishes:
             self._heed_wish(round_id)
+        for round_id in seen.stopping:
+            self._leave_rest_out(round_id)
         missed = [(turn.pace, text) for turn in seen.sending for text in turn.missed]
         for pace, text in missed:
             self._miss(text, pace)
@@ -298,7 +302,25 @@ class Sender:
             with self.database.writing() as session:
                 self._pause(session, round_id, why)
             self.signal.tell()
-        return bool(seen.going or interrupted or late or missed or seen.done or seen.wishes or impatient)
+        return bool(seen.going or trials or missed or seen.done or seen.wishes or seen.stopping or impatient)
+
+    def _tidied_trials(self, trials: Sequence[Trial]) -> bool:
+        """Settles trials that were interrupted, and gives up those that waited too long; True when there were any."""
+        # A carrier that asked to be left alone is not asked either: a trial waits for that.
+        interrupted = [trial for trial in trials if trial.mark == Mark.GOING and not self.waits_for_carrier()]
+        for trial in interrupted:
+            self._trials.settle_interrupted(trial)
+        late = [trial for trial in trials if self._waited_too_long(trial)]
+        for trial in late:
+            self._trials.give_up(trial, AWAY_TOO_LONG(says=self._why_away()).sentence)
+        return bool(interrupted or late)
+
+    def _leave_rest_out(self, round_id: int) -> None:
+        """A piece of what whoever stopped the round did not come to leave out."""
+        with self.database.writing_bare() as ledger:
+            if stage_now(ledger, round_id) == Stage.STOPPED:
+                leave_some_out(ledger, round_id, self.clock.now())
+        self.signal.tell()
 
     def _waited_too_long(self, trial: Trial) -> bool:
         """A trial that has waited for a carrier that is away for longer than anybody looks at their phone for it."""

@@ -52,7 +52,8 @@ class ToDo:
 
     `done` are rounds with nothing left to go, `wishes` rounds to ask the carrier about, `trials` those not settled.
     `waiting` are those to go again in a round that does not send, and whose first try may have gone; `left_behind` are
-    lines by which a text was being handed over when another line was in use.
+    lines by which a text was being handed over when another line was in use; `stopping` are rounds that were stopped
+    and have texts that are to be left out yet.
     """
 
     going: list[int]
@@ -63,6 +64,7 @@ class ToDo:
     trials: list[Trial]
     waiting: list[int]
     left_behind: list[int]
+    stopping: list[int]
 
 
 def to_do(database: Database, settled: Callable[[int], bool], civil: float, office: str, line_id: int = 0) -> ToDo:
@@ -93,6 +95,11 @@ def to_do(database: Database, settled: Callable[[int], bool], civil: float, offi
                 texts = next_texts(ledger, round_id, pace, civil, unsettled)
                 sending.append(Turn(found, pace, texts, unsettled, missed(ledger, round_id, pace, civil)))
         tried = any_open_trial(ledger)
+        stopping = ledger.rows(
+            "SELECT id FROM rounds WHERE stage = ? AND (line_id IS NULL OR line_id = ?) AND EXISTS (SELECT 1 FROM "
+            f"messages WHERE round_id = rounds.id AND mark = '{Mark.TO_GO}' AND with_row IS NULL)",
+            *(Stage.STOPPED, line_id),
+        )
     going = {turn.round.id for turn in sending}
     trials: list[Trial] = []
     if tried:
@@ -106,5 +113,6 @@ def to_do(database: Database, settled: Callable[[int], bool], civil: float, offi
         sending=[turn for turn in sending if turn.texts.any_left],
         trials=trials,
         waiting=[text for of, text, mark in uncertain if mark == Mark.TO_GO and of not in going],
+        stopping=[round_id for (round_id,) in stopping],
         left_behind=sorted(by for by in left if by is not None),
     )

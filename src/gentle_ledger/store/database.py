@@ -50,6 +50,8 @@ class Database:
         self.path = path
         self._stands = _lies_at(path)
         self._kept: str | None = None
+        self._of_thread = threading.local()
+        self._lasting_ones: list[sqlite3.Connection] = []
         self.engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": BUSY_MS / 1000}, hide_parameters=True)
         event.listen(self.engine, "connect", self._connected)
         event.listen(self.engine, "begin", _begin)
@@ -116,7 +118,7 @@ class Database:
         if self._kept is None and _lies_at(self.path) == self._stands:
             return
         if self._kept is None:
-            self._kept = set_apart(self.path, self.engine)
+            self._kept = set_apart(self.path, self.engine, self._lasting_ones)
         raise Displaced(self.path, self._kept, gone=_lies_at(self.path) is None)
 
     @property
@@ -158,15 +160,37 @@ class Database:
     @contextmanager
     def _bare(self, begin: str) -> Iterator[Statements]:
         self.refuse_displaced()
-        # The pool rolls back whatever was not committed.
-        with closing(self.engine.raw_connection()) as connection:
-            statements = Statements(cast("sqlite3.Connection", connection.driver_connection))
+        # To take a connection from the pool and give it back takes longer than most of what is done over it.
+        free = self._free()
+        connection = free.pop() if free else self._lasting()
+        try:
+            statements = Statements(connection)
             statements.run(begin)
             yield statements
+        finally:
+            if connection.in_transaction:
+                connection.rollback()
+            free.append(connection)
+
+    def _free(self) -> list[sqlite3.Connection]:
+        """The connections of this thread for statements that are written out, but those in use."""
+        if not hasattr(self._of_thread, "free"):
+            self._of_thread.free = []
+        return cast("list[sqlite3.Connection]", self._of_thread.free)
+
+    def _lasting(self) -> sqlite3.Connection:
+        taken = self.engine.raw_connection()
+        connection = cast("sqlite3.Connection", taken.driver_connection)
+        taken.detach()
+        self._lasting_ones.append(connection)
+        return connection
 
     def close(self) -> None:
         """Lets the file go. What was displaced is not closed: SQLite would clear away the files of the other one."""
         if not self.displaced:
+            self._of_thread = threading.local()
+            while self._lasting_ones:
+                self._lasting_ones.pop().close()
             self.engine.dispose()
 
     def leave_tidy(self) -> None:
@@ -188,6 +212,8 @@ class ScratchDatabase(Database):
         self.path = Path("a scratch ledger in memory")
         self._stands = None
         self._kept = None
+        self._of_thread = threading.local()
+        self._lasting_ones = []
         self.engine = create_engine("sqlite://", poolclass=StaticPool, connect_args={"check_same_thread": False})
         event.listen(self.engine, "connect", _no_begin_of_its_own)
         event.listen(self.engine, "begin", _begin)
@@ -209,7 +235,9 @@ class ScratchDatabase(Database):
 
     @contextmanager
     def _bare(self, begin: str) -> Iterator[Statements]:
-        with self._guard, super()._bare(begin) as statements:
+        with self._guard, closing(self.engine.raw_connection()) as connection:
+            statements = Statements(cast("sqlite3.Connection", connection.driver_connection))
+            statements.run(begin)
             yield statements
 
 

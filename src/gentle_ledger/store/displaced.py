@@ -4,6 +4,7 @@ import logging
 import os
 import sqlite3
 import time
+from collections.abc import Sequence
 from contextlib import closing, suppress
 from pathlib import Path
 
@@ -15,14 +16,14 @@ log = logging.getLogger(__name__)
 _BESIDE = ("-wal", "-shm")
 
 
-def set_apart(path: Path, engine: Engine) -> str:
+def set_apart(path: Path, engine: Engine, open_ones: Sequence[sqlite3.Connection]) -> str:
     """Keeps what was open in a file of its own, and takes its write-ahead log away from the file that lies there now.
 
     Returns the name of that file, or "" where nothing could be kept. Several processes may find out at once: the first
     one does it.
     """
     with FileLock(f"{path}.opening", mode=0o600, timeout=10):
-        kept = _keep(path, engine)
+        kept = _keep(path, engine, open_ones)
         for ending in _BESIDE:
             beside = Path(f"{path}{ending}")
             if _is_open_here(beside):
@@ -32,16 +33,23 @@ def set_apart(path: Path, engine: Engine) -> str:
     return kept
 
 
-def _keep(path: Path, engine: Engine) -> str:
+def _keep(path: Path, engine: Engine, open_ones: Sequence[sqlite3.Connection]) -> str:
     to = Path(f"{path}.was-open-{time.strftime('%Y%m%d-%H%M%S')}")
-    if to.exists() or engine.pool.checkedin() == 0:  # type: ignore[attr-defined]
-        return str(to) if to.exists() else ""
+    if to.exists():
+        return str(to)
     try:
         os.close(os.open(to, os.O_RDWR | os.O_CREAT | os.O_EXCL, 0o600))
-        with closing(engine.raw_connection()) as connection, closing(sqlite3.connect(to)) as copy:
-            source = connection.driver_connection
-            if isinstance(source, sqlite3.Connection):
-                source.backup(copy)
+        with closing(sqlite3.connect(to)) as copy:
+            if open_ones:
+                open_ones[0].backup(copy)
+                return str(to)
+            # A new connection would be one to the other file: only one that is open already is of use.
+            if engine.pool.checkedin() == 0:  # type: ignore[attr-defined]
+                raise sqlite3.OperationalError("nothing is open")
+            with closing(engine.raw_connection()) as connection:
+                source = connection.driver_connection
+                if isinstance(source, sqlite3.Connection):
+                    source.backup(copy)
     except (OSError, sqlite3.Error):
         to.unlink(missing_ok=True)
         return ""

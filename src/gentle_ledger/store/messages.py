@@ -2,7 +2,7 @@
 
 import json
 from collections import Counter
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from datetime import UTC, datetime
 from typing import NamedTuple
 
@@ -323,16 +323,22 @@ def failures_of(session: Session, round_id: int) -> list[tuple[str, int, bool]]:
 
 
 def again(session: Session, found: Round, at: datetime, messages: Iterable[Message], reason: Reason) -> int:
-    """Puts messages back to To go, each by its own guarded step, and sets the round sending. Says how many."""
-    n = 0
+    """Puts messages back to To go, each guarded by the mark it had, and sets the round sending. Says how many.
+
+    Raises StepRefused when one of them has another mark by now.
+    """
+    ledger, n = statements_of(session), 0
+    # Whoever has it tried again, or taken up although it missed its moment, wants it to leave now.
+    by_kind: dict[tuple[str, bool], list[int]] = {}
     for message in messages:
-        # Whoever has it tried again, or taken up although it missed its moment, wants it to leave now.
-        if message.mark == Mark.FAILED or message.reason_code == MISSED.code:
-            message.moment = None
-            session.flush()
-        step(session, message, Mark.TO_GO, at, reason=reason)
-        n += 1
+        at_once = message.mark == Mark.FAILED or message.reason_code == MISSED.code
+        by_kind.setdefault((message.mark, at_once), []).append(message.id)
+    for (mark, at_once), ids in by_kind.items():
+        for some in batched(ids):
+            step_some(ledger, found.id, some, (Mark(mark), Mark.TO_GO), at, reason, at_once=at_once)
+            n += len(some)
     if n:
+        session.expire_all()
         if found.stage != Stage.SENDING:
             step_stage(found, Stage.SENDING)
         found.finished_at = None
@@ -340,16 +346,75 @@ def again(session: Session, found: Round, at: datetime, messages: Iterable[Messa
     return n
 
 
+_PIECE = 500
+"""Texts that take a step together: some hundredths of a second, for which nobody else can write."""
+
+
+def batched(ids: Sequence[int]) -> Iterator[Sequence[int]]:
+    """Numbers of messages in pieces of as many as take a step together."""
+    for start in range(0, len(ids), _PIECE):
+        yield ids[start : start + _PIECE]
+
+
+def step_some(
+    ledger: Statements,
+    round_id: int,
+    ids: Sequence[int],
+    step: tuple[Mark, Mark],
+    at: datetime,
+    reason: Reason,
+    *,
+    at_once: bool = False,
+) -> None:
+    """The same step as `step_text` for several texts of a round at once, none of which may have gone.
+
+    `at_once` has each leave without waiting for its own moment. Raises StepRefused when one of them has another mark
+    by now.
+    """
+    before, to = step
+    if step not in ALLOWED:
+        raise StepRefused(f"A text that is {before} cannot become {to}.")
+    slots, moment = ", ".join("?" * len(ids)), moment_as_text(at)
+    why = tuple(_reasons([reason]).values())
+    ledger.run(
+        "INSERT INTO ledger (at, message_id, mark, reason, reason_code, reason_parameters, reference, line) "
+        f"SELECT ?, id, ?, ?, ?, ?, reference, NULL FROM messages WHERE id IN ({slots}) ORDER BY row",
+        *(moment, to, *why, *ids),
+    )
+    ledger.run(
+        "UPDATE messages SET mark = ?, reason = ?, reason_code = ?, reason_parameters = ?, marked_at = ? "
+        f"WHERE round_id = ? AND with_row > 0 AND with_row IN (SELECT row FROM messages WHERE id IN ({slots}))",
+        *(to, *why, moment, round_id, *ids),
+    )
+    changed = ledger.run(
+        "UPDATE messages SET mark = ?, reason = ?, reason_code = ?, reason_parameters = ?, marked_at = ?, "
+        f"may_retry = 0, uncertain = 0{', moment = NULL' if at_once else ''} "
+        f"WHERE id IN ({slots}) AND mark = ? AND uncertain = 0",
+        *(to, *why, moment, *ids, before),
+    )
+    if changed.rowcount != len(ids):
+        raise StepRefused("Some of the texts have changed their mark meanwhile.", "Look once more.")
+
+
 def may_be_tried_again(session: Session, round_id: int) -> list[Message]:
     """The failed texts that may succeed at a second try."""
     return [message for message in with_mark(session, Mark.FAILED, round_id) if message.may_retry]
 
 
-def stop_what_is_to_go(session: Session, round_id: int, at: datetime) -> None:
-    """Leaves out what has not gone."""
-    ledger = statements_of(session)
-    for message in with_mark(session, Mark.TO_GO, round_id):
-        leave_out(ledger, message, at, STOPPED(), FIRST_TRY_OPEN())
+def leave_some_out(ledger: Statements, round_id: int, at: datetime) -> bool:
+    """Leaves out a piece of what has not gone of a round that was stopped; False where nothing is left to be."""
+    found = ledger.rows(
+        f"SELECT id, uncertain FROM messages WHERE round_id = ? AND mark = '{Mark.TO_GO}' AND with_row IS NULL "
+        "ORDER BY row LIMIT ?",
+        *(round_id, _PIECE),
+    )
+    sure = [message_id for message_id, uncertain in found if not uncertain]
+    if sure:
+        step_some(ledger, round_id, sure, (Mark.TO_GO, Mark.LEFT_OUT), at, STOPPED())
+    for message_id, uncertain in found:
+        if uncertain and (text := marked_text(ledger, message_id)) is not None:
+            leave_out(ledger, text, at, STOPPED(), FIRST_TRY_OPEN())
+    return bool(found)
 
 
 def leave_out(ledger: Statements, text: Message | MarkedText, at: datetime, reason: Reason, if_open: Reason) -> None:

@@ -68,7 +68,8 @@ def give_turn_back(ledger: Statements, mine: LineTurn) -> None:
 
 def refuse_lost(ledger: Statements, mine: LineTurn) -> None:
     """Raises TurnLost where another process has the turn by now."""
-    if turn_of(ledger, mine.line_id).turn != mine.turn:
+    found = ledger.first("SELECT turn FROM senders WHERE line_id = ?", mine.line_id)
+    if found is None or found[0] != mine.turn:
         raise TurnLost("Another process sends by this line now.")
 
 
@@ -128,6 +129,12 @@ class HeldLedger(Database):
     @contextmanager
     def writing_bare(self) -> Iterator[Statements]:
         """See `Database`. Raises TurnLost."""
-        with self._come_to(self._database.writing_bare) as ledger:
-            self._refuse_lost(ledger)
-            yield ledger
+        self.waits_since = time.monotonic()
+        try:
+            with self._database.writing_bare() as ledger:
+                self.waits_since = None
+                self._refuse_lost(ledger)
+                yield ledger
+        finally:
+            self.waits_since = None
+            self.touched_at = time.monotonic()

@@ -32,18 +32,20 @@ from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.core.sheets.model import MAX_ROWS
 from gentle_ledger.store import journal
 from gentle_ledger.store.attempts import attempts_of
+from gentle_ledger.store.database import Database
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.history import goes_on_since, not_superseded, still_wanted
 from gentle_ledger.store.lines import line_in_use, line_of_round
 from gentle_ledger.store.messages import (
     again,
+    any_to_go,
     bearing_rows,
     freeze,
     keep_back,
+    leave_some_out,
     may_be_tried_again,
     not_chosen,
     settle_by_hand,
-    stop_what_is_to_go,
     stopped_before_turn,
     take_back,
     with_mark,
@@ -51,7 +53,7 @@ from gentle_ledger.store.messages import (
 from gentle_ledger.store.models import LineRecord, Message, Round
 from gentle_ledger.store.put_back import doubt_frozen, doubted_rows
 from gentle_ledger.store.rounds import recipe_of, round_of
-from gentle_ledger.store.stages import in_stage, step_stage
+from gentle_ledger.store.stages import in_stage, stage_now, step_stage
 from gentle_ledger.store.statements import statements_of
 
 STARTED = reason_kind("sending started", lambda texts: f"sending {count(texts, 'text')} began")
@@ -167,7 +169,7 @@ class GoOn(Command):
 
 
 class Stop(Command):
-    """Ends the round: what has not gone is left out, and can be taken up again."""
+    """Ends the round: nothing more leaves. What has not gone is left out then, see `leave_rest_out`."""
 
     gate: ClassVar[Gate] = staticmethod(
         _while(Stage.SENDING, Stage.PAUSED, refusal="The round is not sending, so it cannot be stopped.")
@@ -177,8 +179,18 @@ class Stop(Command):
     def apply(self, draft: Draft) -> Reason | None:
         step_stage(draft.found, Stage.STOPPED)
         draft.found.finished_at = draft.at
-        stop_what_is_to_go(draft.session, draft.found.id, draft.at)
         return STOPPED()
+
+
+def leave_rest_out(database: Database, round_id: int, at: datetime) -> None:
+    """Leaves out what has not gone of a round that was stopped, and can be taken up again.
+
+    Piece by piece, so that nobody waits long for the ledger; where this is cut off, the sender does the rest.
+    """
+    more = True
+    while more:
+        with database.writing_bare() as ledger:
+            more = stage_now(ledger, round_id) == Stage.STOPPED and leave_some_out(ledger, round_id, at)
 
 
 class TakeBack(Command):
@@ -223,6 +235,8 @@ class TryAgain(Command):
     @override
     def apply(self, draft: Draft) -> Reason | None:
         found = draft.found
+        if found.stage == Stage.STOPPED and any_to_go(draft.session, found.id):
+            raise NotNow("The round is just being stopped.", "Wait a moment.")
         look_first(found, looked=self.looked)
         texts = still_to_try(draft.session, found, draft.at, self.which, self.rows, all_the_same=self.all_the_same)
         if len(texts) != self.texts:

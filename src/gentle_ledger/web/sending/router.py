@@ -18,6 +18,7 @@ from gentle_ledger.app.commands.sending import (
     Stop,
     TakeBack,
     TryAgain,
+    leave_rest_out,
     still_to_try,
 )
 from gentle_ledger.app.counting.jobs import FreezeRows, Frozen
@@ -139,7 +140,10 @@ def take_back_sending(here: Here, round_id: RoundId) -> Desk:
 @router.post("/stop")
 def stop(here: Here, round_id: RoundId) -> TallyOut:
     """Ends the round: what has not gone is left out, and can be taken up again."""
-    return _done(here, round_id, Stop())
+    here.editor.edit(round_id, Stop())
+    leave_rest_out(here.database, round_id, here.clock.now())
+    here.changed()
+    return now(here, round_id)
 
 
 @router.post("/again")
