@@ -31,7 +31,7 @@ bench: .stamps/dev .stamps/chromium $(CLIENT)
 	$(PY) -m tests.bench.keys
 	$(PY) -m tests.bench.sending
 
-# A thousand kills of the program and its carrier, counted at the carrier: an hour or more.
+# A thousand bad days of the program and its carrier, counted at the carrier: two hours or more.
 soak: .stamps/dev $(CLIENT)
 	$(PY) -m tests.soak.soak
 

@@ -241,6 +241,23 @@ def test_two_that_send_from_copies_at_once_find_out(world, tmp_path, monkeypatch
     other.database.close()
 
 
+@pytest.mark.parametrize("apart", [True, False])
+def test_a_ledger_that_forgets_while_it_is_open_is_noticed_at_the_next_text(world, apart):
+    """As when a copy is written over it in its place: the same file, with older pages in it."""
+    world.carrier.tells_repeats_apart = apart
+    sent(world, 2)
+    with world.database.writing() as session:
+        connection = session.connection().exec_driver_sql
+        for trigger in ("marks_step_only_as_allowed", "attempts_no_delete", "ledger_no_delete", "messages_stay"):
+            connection(f"DROP TRIGGER IF EXISTS {trigger}")
+        connection("UPDATE messages SET mark = 'To go', reference = NULL, tries = 0 WHERE row = 1")
+        connection("DELETE FROM attempts WHERE message_id = 1")
+    world.run(3_000)
+    assert once_each(world)
+    assert len(world.carrier.arrived) == 2
+    assert (world.round().stage, world.marks()[0]) == (Stage.PAUSED, "Sent")
+
+
 def test_two_ledgers_that_send_by_one_number_are_said(world, tmp_path):
     (tmp_path / "other").mkdir()
     other = World(tmp_path / "other", witnessed=False)

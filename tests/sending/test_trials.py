@@ -10,8 +10,8 @@ from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.sending.lines import Refused, Silent, Unavailable
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.lines import KeptAway, keep_away
-from gentle_ledger.store.no_more_texts import note
 from gentle_ledger.store.models import LedgerEntry, LineRecord, Message, Round, Trial
+from gentle_ledger.store.no_more_texts import note
 from gentle_ledger.store.stages import step_stage
 from gentle_ledger.store.statements import statements_of
 from gentle_ledger.store.trials import ask_for_trial, trials_left

@@ -1,17 +1,25 @@
-"""Kills of the sender, the server and the carrier while texts go out, counted at the carrier: `make soak`.
+"""Bad days while texts go out, counted at the carrier: `make soak`.
 
-Whatever is killed and when, each text arrives once, every row ends Sent, and no two texts leave within the gap.
+Sender, server and carrier are killed, the sender is stopped and woken up, the ledger is locked, an older copy of it is
+put back, and windows race. Whatever happens and when, each text arrives once, every row ends Sent, and no two texts
+leave within the gap.
 """
 
 import argparse
+import contextlib
+import os
 import random
+import shutil
+import signal
 import sqlite3
 import tempfile
 import time
 from collections import Counter
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 from itertools import pairwise
 from pathlib import Path
+from typing import ClassVar
 
 import httpx
 
@@ -24,6 +32,16 @@ _AREAS = ("902", "506", "782", "709")
 class Soak:
     """Rounds that are sent one after the other, while somebody pulls the plugs."""
 
+    days: ClassVar[dict[str, float]] = {
+        "sender killed": 40,
+        "server killed": 15,
+        "carrier killed": 15,
+        "sender stopped": 8,
+        "ledger locked": 8,
+        "copy put back": 6,
+        "two windows": 8,
+    }
+
     def __init__(self, office: Harbour, seed: int, rows: int) -> None:
         self.office = office
         self.rows = rows
@@ -32,6 +50,7 @@ class Soak:
         self.rounds: list[int] = []
         self.kills = Counter()
         self.gone_on: list[float] = []
+        self.ledger, self.copy = office.folder / "ledger.sqlite3", office.folder / "copy"
 
     def begin_round(self) -> None:
         n = len(self.rounds)
@@ -48,37 +67,82 @@ class Soak:
         counts = {c["mark"]: c["rows"] for c in tally["counts"]}
         assert (sum(counts.values()), counts.keys() & {"Ready", "Held", "Left out"}) == (self.rows, set()), tally
         self.rounds.append(number)
+        self.copy.unlink(missing_ok=True)
+        with closing(sqlite3.connect(self.ledger)) as ledger, closing(sqlite3.connect(self.copy)) as copy:
+            ledger.backup(copy)
 
     def see_to(self, number: int) -> dict:
         """Does what a clerk would: goes on after a pause, tries the failed ones again. Gives the tally."""
         path = f"/api/rounds/{number}"
         tally = self.http.get(f"{path}/tally").raise_for_status().json()
         if tally["stage"] == "paused":
-            self.http.post(f"{path}/go-on")
-        elif tally["may_try_again"]:
-            self.http.post(
-                f"{path}/again",
-                json={"which": "failed", "texts": tally["may_try_again"], "seal": tally["seal_of_failed"]},
-            )
+            self.http.post(f"{path}/go-on", json={"looked": bool(tally["look_first"])})
+        elif tally["stage"] == "preparing":
+            seal = self.http.get(f"{path}/confirmation").raise_for_status().json()["seal"]
+            self.http.post(f"{path}/start", json={"seal": seal})
+        for which, texts in (("failed", tally["may_try_again"]), ("stopped", tally["may_take_up"])):
+            if texts:
+                body = {"which": which, "texts": texts, "seal": tally[f"seal_of_{which}"], "looked": True}
+                self.http.post(f"{path}/again", json=body)
         return tally
 
     def kill_something(self) -> None:
-        drawn = self.dice.random()
-        if drawn < 0.5:
-            self.kills["sender"] += 1
-            gone, at = self.office.kill_sender(), time.monotonic()
-            until(lambda: self.office.sender() not in {None, gone}, "another sender")
-            self.gone_on.append(time.monotonic() - at)
-        elif drawn < 0.75:
-            self.kills["server"] += 1
-            self.office.program.kill()
-            self.office.start()
+        """Draws one of the bad days, and lets it happen."""
+        days = list(self.days)
+        day = self.dice.choices(days, [self.days[each] for each in days])[0]
+        self.kills[day] += 1
+        getattr(self, day.replace(" ", "_"))()
+
+    def sender_killed(self) -> None:
+        gone, at = self.office.kill_sender(), time.monotonic()
+        until(lambda: self.office.sender() not in {None, gone}, "another sender")
+        self.gone_on.append(time.monotonic() - at)
+
+    def sender_stopped(self) -> None:
+        """It stands still for a while, at times for so long that another one takes its place."""
+        hung = until(self.office.sender, "a sender")
+        os.kill(hung, signal.SIGSTOP)
+        if self.dice.random() < 0.5:
+            time.sleep(self.dice.uniform(0.1, 2.0))
         else:
-            self.kills["carrier"] += 1
-            self.office.carrier.kill()
-            # An outage, at times a longer one: the sender meets a carrier that is not there.
-            time.sleep(self.dice.choice((0.0, 0.2, 1.5)))
-            self.office.start_carrier()
+            until(lambda: self.office.sender() not in {None, hung}, "another sender")
+        with contextlib.suppress(ProcessLookupError):
+            os.kill(hung, signal.SIGCONT)
+
+    def server_killed(self) -> None:
+        self.office.program.kill()
+        self.office.start()
+
+    def carrier_killed(self) -> None:
+        self.office.carrier.kill()
+        # An outage, at times a longer one: the sender meets a carrier that is not there.
+        time.sleep(self.dice.choice((0.0, 0.2, 1.5)))
+        self.office.start_carrier()
+
+    def ledger_locked(self) -> None:
+        """Another program holds the ledger's lock for a while."""
+        with closing(sqlite3.connect(self.ledger, timeout=20, isolation_level=None)) as other:
+            other.execute("BEGIN IMMEDIATE")
+            time.sleep(self.dice.uniform(0.1, 3.0))
+            other.execute("ROLLBACK")
+
+    def copy_put_back(self) -> None:
+        """The program is ended, and the copy from the beginning of the round put in the place of its ledger."""
+        self.office.program.end()
+        until(lambda: self.office.sender() is None, "the end of the senders")
+        for beside in ("-wal", "-shm"):
+            Path(f"{self.ledger}{beside}").unlink(missing_ok=True)
+        shutil.copy(self.copy, self.ledger)
+        self.office.start()
+
+    def two_windows(self) -> None:
+        """One window pauses or stops while the other changes the pace, and both go on."""
+        path = f"/api/rounds/{self.rounds[-1]}"
+        pressed = [self.dice.choice(("pause", "stop", "go-on", "take-back")) for _ in range(4)]
+        with ThreadPoolExecutor(4) as windows:
+            for press in pressed:
+                windows.submit(self.http.post, f"{path}/{press}")
+                windows.submit(self.http.patch, path, json={"pace": {"every": GAP, "give_or_take": 0, "after": 0}})
 
     def run(self, kills: int) -> None:
         while self.kills.total() < kills:
@@ -87,7 +151,7 @@ class Soak:
             time.sleep(self.dice.uniform(0.05, 1.2))
             self.kill_something()
             if self.kills.total() % 50 == 0:
-                print(f"{self.kills.total()} kills, {len(self.rounds)} rounds", flush=True)
+                print(f"{self.kills.total()} bad days, {len(self.rounds)} rounds", flush=True)
         for number in self.rounds:
             until(lambda n=number: self.is_done(n), f"the end of round {number}", seconds=240)
 
@@ -106,8 +170,8 @@ class Soak:
         soonest = min(b - a for a, b in pairwise(begun))
         assert soonest >= GAP * 0.99, f"two texts left within {soonest:.3f} s"
         took = f"{max(self.gone_on, default=0):.2f}"
-        named = ", ".join(f"{n} of the {what}" for what, n in sorted(self.kills.items()))
-        return f"{texts} texts through kills ({named}): each arrived once; another sender took over within {took} s."
+        named = ", ".join(f"{what} {n}" for what, n in sorted(self.kills.items()))
+        return f"{texts} texts through bad days ({named}): each arrived once; another sender took over within {took} s."
 
     def _hand_overs(self) -> list[float]:
         """When each hand-over was begun, by the ledger, in POSIX seconds."""

@@ -63,7 +63,7 @@ from gentle_ledger.store.stages import stage_now, step_stage
 from gentle_ledger.store.statements import statements_of
 from gentle_ledger.store.trials import waiting
 from gentle_ledger.store.turns import next_change
-from gentle_ledger.store.witness import HandedOver, Witness
+from gentle_ledger.store.witness import HandedOver, OlderThanTheWorld, Witness
 
 
 class Sender:
@@ -115,6 +115,7 @@ class Sender:
             office,
             told,
             self._note_hand_over,
+            self._times_named,
             self._count_alike,
         )
         self._trials = Trials(self.database, line, clock, lambda: self._secret, told, self._note_hand_over)
@@ -170,6 +171,9 @@ class Sender:
     def _note_hand_over(self, handed: HandedOver) -> None:
         if self._witness is not None:
             self._witness.note(handed)
+
+    def _times_named(self, reference: str) -> int:
+        return 0 if self._witness is None else self._witness.times(reference)
 
     def _compare_with_the_world(self) -> None:
         """Finds out what the ledger does not know, if a copy of it was put back, or if it is on another machine."""
@@ -236,7 +240,10 @@ class Sender:
         line = self._used.now([turn.pace for turn in others])
         decision = decide(line, RoundState(first.pace), text.state, now)
         if decision is SEND:
-            self._texts.hand_over(first.round.id, text, line, first.pace)
+            try:
+                self._texts.hand_over(first.round.id, text, line, first.pace)
+            except OlderThanTheWorld:
+                self._compare_with_the_world()
         if isinstance(decision, Wait) and decision.until is not None and len(seen.sending) > 1:
             # Another round may begin, close or miss its moment meanwhile: then the line is less strict, or it is the
             # other's turn.

@@ -30,7 +30,7 @@ from gentle_ledger.sending.verdicts import (
     attempt_state,
     verdict_of,
 )
-from gentle_ledger.store.attempts import AttemptState, Known, begin_attempt, references_of, settle_attempt
+from gentle_ledger.store.attempts import AttemptState, Known, begin_attempt, references_of, settle_attempt, times_begun
 from gentle_ledger.store.clock import Clock, both
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.errors import NotThere
@@ -40,7 +40,7 @@ from gentle_ledger.store.rounds import SendingRound, pace_of
 from gentle_ledger.store.stages import stage_now
 from gentle_ledger.store.statements import Statements
 from gentle_ledger.store.turns import TextToGo
-from gentle_ledger.store.witness import HandedOver, NoWitness, line_key
+from gentle_ledger.store.witness import HandedOver, NoWitness, OlderThanTheWorld, line_key
 
 _HELD_UP = 0.25
 """Seconds between the commit and the call after which it is looked again whether the text may still go."""
@@ -76,6 +76,7 @@ class Texts:
         office: the zone (IANA) whose civil days are counted.
         tell: says that something changed.
         witness: names each hand-over before it is made.
+        named: how often a reference was named so.
         handed_over: told of each round what became of a hand-over of its texts, once that is written down.
     """
 
@@ -90,6 +91,7 @@ class Texts:
         office: str,
         tell: Callable[[], None],
         witness: Callable[[HandedOver], None],
+        named: Callable[[str], int],
         handed_over: Callable[[int, Outcome | None], None],
     ) -> None:
         self._database = database
@@ -101,6 +103,7 @@ class Texts:
         self._office = office
         self._tell = tell
         self._witness = witness
+        self._named = named
         self._handed_over = handed_over
 
     def hand_over(self, round_id: int, planned: TextToGo, line: LineState, pace: Pace) -> None:
@@ -175,6 +178,9 @@ class Texts:
         if gives_way(ledger, text, at):
             return None
         reference = self._next_reference(text, round_uid, known)
+        # A file that was written over in its place, say, forgets what went without anybody noticing.
+        if self._named(reference) > times_begun(ledger, reference):
+            raise OlderThanTheWorld("The ledger does not have a hand-over that its witness names.")
         step_text(ledger, text, Mark.GOING, at, reference=reference, line=self._line.identity)
         begin_attempt(ledger, text.id, self._used.id, reference, at)
         return text, at, HandedOver(at.timestamp(), line_key(self._line.identity), round_uid, text.row, reference)

@@ -42,6 +42,11 @@ def begin_attempt(ledger: Statements, message_id: int, line_id: int, reference: 
     )
 
 
+def times_begun(ledger: Statements, reference: str) -> int:
+    """How many hand-overs were begun under a reference."""
+    return int(ledger.first("SELECT count(*) FROM attempts WHERE reference = ?", reference)[0])
+
+
 def settle_attempt(
     ledger: Statements,
     message_id: int,

@@ -8,6 +8,7 @@ round's random id, the row and the reference, and no number and no words.
 import errno
 import hashlib
 import os
+from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
@@ -25,6 +26,12 @@ class NoWitness(LedgerError):
 
     kind = "no witness"
     status = 507
+
+
+class OlderThanTheWorld(LedgerError):
+    """A witness names a hand-over that the ledger does not have: it is older than the world, or was damaged."""
+
+    kind = "older than the world"
 
 
 class HandedOver(NamedTuple):
@@ -67,6 +74,7 @@ class Witness:
         self._path = path
         self.state = state
         self._files: list[_File] = []
+        self._named: Counter[str] = Counter()
 
     def open(self, identity: str, machine: str) -> None:
         """Makes them where they are not there, and names the ledger and this machine in them. Raises NoWitness."""
@@ -77,6 +85,11 @@ class Witness:
             except OSError as fault:
                 raise cannot_witness(file.path, fault) from fault
             self._files.append(file)
+        self._named = Counter({reference: len(times) for reference, times in self.all_of(identity).items()})
+
+    def times(self, reference: str) -> int:
+        """How often a hand-over under a reference is named, as far as this process knows."""
+        return self._named[reference]
 
     def close(self) -> None:
         """Lets the files go."""
@@ -99,6 +112,7 @@ class Witness:
 
     def note(self, handed: HandedOver) -> None:
         """Adds a line to both, before the text is handed over. Raises NoWitness."""
+        self._named[handed.reference] += 1
         at, *named = handed
         line = "\t".join((_TEXT, f"{at:.6f}", *map(str, named))) + "\n"
         for file in self._files:

@@ -30,8 +30,14 @@ def system_zone() -> str:
 def state_folder() -> Path:
     """Where a program keeps the state of its user (XDG Base Directory Specification, `XDG_STATE_HOME`)."""
     # A path that is not absolute is to be ignored, by that specification.
-    home = Path(os.environ.get("XDG_STATE_HOME", ""))
-    return (home if home.is_absolute() else Path.home() / ".local" / "state") / "gentle-ledger"
+    told = Path(os.environ.get("XDG_STATE_HOME", ""))
+    if told.is_absolute():
+        return told / "gentle-ledger"
+    try:
+        return Path.home() / ".local" / "state" / "gentle-ledger"
+    except RuntimeError:
+        # A user without a home.
+        return Path("data") / "state"
 
 
 def _zone(value: str) -> str:

@@ -21,7 +21,7 @@ export function Copies() {
           {data.keep === 0
             ? "None is made by itself."
             : last
-              ? `The last was made ${dayOf(last.at)}, ${clock(last.at)}; ${counted(data.copies.length, "day is", "days are")} kept.`
+              ? `The last was made ${dayOf(last.at)}, ${clock(last.at)}; ${counted(data.copies.length, "copy is", "copies are")} kept, one a day.`
               : "The first is made in a moment; one a day is kept."}
         </p>
       )}

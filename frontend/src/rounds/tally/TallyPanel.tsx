@@ -76,10 +76,11 @@ function Absence({ live }: { live: LiveTally }) {
   const { away, stage } = live.tally;
   const seconds = useCountdownTo(away?.looks_in_ms ?? null, live.receivedAt);
   if (!away) return null;
-  if (!away.since) {
+  // Nobody looks again: it is the program's own trouble, and not the carrier's.
+  if (!away.since || away.looks_in_ms === null) {
     return (
       <p role="alert" className="mt-1 txt-15 text-failed">
-        {away.reason} {stage === "sending" && "Sending goes on by itself then."}
+        {away.reason} {away.since && `So it is since ${moment(away.since)}.`} {stage === "sending" && "Sending goes on by itself then."}
       </p>
     );
   }

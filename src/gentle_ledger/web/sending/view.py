@@ -258,6 +258,8 @@ def under_way(context: Context, session: Session, found: Round) -> tuple[UnderWa
     now = context.moment()
     strokes, _ = strokes_of(marks_in_order(session, found.id), _SMALL)
     if found.stage == Stage.PAUSED:
+        if found.look_first:
+            return UnderWay.PAUSED_ITSELF, "at rest until somebody has looked at it", strokes
         if found.note:
             return UnderWay.PAUSED_ITSELF, f"paused by the program: {found.note}", strokes
         return UnderWay.PAUSED, "paused by hand", strokes
