@@ -84,7 +84,7 @@ def test_a_sender_is_wanted(tmp_path, clock, served, ended, idle, sends, wanted,
     if ended:
         with serving(settings.data):
             pass
-    found = Wanted(settings)
+    found = Wanted(settings, os.getppid())
 
     def look():
         assert found(sends, idle), "at first it is, whatever is"
@@ -103,11 +103,13 @@ def test_a_sender_is_wanted(tmp_path, clock, served, ended, idle, sends, wanted,
 
 
 def test_one_that_stands_by_ends_with_the_server_that_started_it(tmp_path, monkeypatch):
-    found = Wanted(Settings(data=tmp_path / "l.sqlite3"))
+    found = Wanted(Settings(data=tmp_path / "l.sqlite3"), os.getppid())
     assert found(False, True)
     monkeypatch.setattr(os, "getppid", lambda: 1)
     assert not found(False, True)
     assert found(True, True), "and the one that sends goes on"
+    late = Wanted(Settings(data=tmp_path / "l.sqlite3"), 12345)
+    assert not late(False, True), "one whose server was gone before it looked"
 
 
 def test_a_sender_is_given_the_settings_of_its_server(tmp_path, monkeypatch):

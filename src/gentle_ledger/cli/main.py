@@ -41,7 +41,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     demo = commands.add_parser("demo", help="start the program and the stand-in carrier with demo data")
     serve.add_argument("--no-sender", action="store_true", help="only show and prepare; another process sends")
     sender = commands.add_parser("sender", help="send the rounds that were started, without a page to look at")
-    sender.add_argument("--with-server", action="store_true", help="end when the server does not come back")
+    sender.add_argument("--with-server", type=int, metavar="PROCESS", help="end when that server does not come back")
     sender.add_argument("--with-parent", action="store_true", help="end when standard input does")
     carrier = commands.add_parser("carrier", help="start the stand-in carrier")
     for command, port in ((serve, 8090), (demo, 8090), (carrier, 8091)):
@@ -201,7 +201,7 @@ def _sender(options: argparse.Namespace) -> int:
 
     if options.with_parent:
         threading.Thread(target=_end_with_input, name="parent", daemon=True).start()
-    run_sender(read_settings(), with_server=options.with_server)
+    run_sender(read_settings(), server=options.with_server)
     return 0
 
 

@@ -79,9 +79,10 @@ class Wanted:
     interface was ended and does not come back, or where there is nothing to do, it ends after a while.
     """
 
-    def __init__(self, settings: Settings) -> None:
+    def __init__(self, settings: Settings, server: int) -> None:
         self._path = settings.data
-        self._started_by = os.getppid()
+        # Told, and not looked up: the server may be gone by the time that this process gets to it.
+        self._started_by = server
         self._looked_at = float("-inf")
         self._alone_since: float | None = None
 
@@ -100,13 +101,13 @@ class Wanted:
         return not (alone and (idle or was_ended(self._path)))
 
 
-def run_sender(settings: Settings, *, with_server: bool) -> None:
+def run_sender(settings: Settings, *, server: int | None = None) -> None:
     """Sends from the ledger until it is told to end; of several senders of one ledger one sends at a time.
 
-    `with_server` says that it was started by whoever serves the interface, and has brought the ledger up to date.
+    `server` is the process that started it, which serves the interface and has brought the ledger up to date.
     """
     database = Database(settings.data)
-    if not with_server:
+    if server is None:
         database.migrate()
     clock = SystemClock()
     sender = Sender(
@@ -116,9 +117,9 @@ def run_sender(settings: Settings, *, with_server: bool) -> None:
         ChangeSignal(),
         office=settings.zone,
         witness=Witness(settings.data, settings.state),
-        settings=fingerprint_of(settings) + ("" if with_server else APART),
+        settings=fingerprint_of(settings) + (APART if server is None else ""),
     )
-    loop = Loop(sender, Wanted(settings) if with_server else for_good)
+    loop = Loop(sender, for_good if server is None else Wanted(settings, server))
     print(f"Sending from {settings.data}", flush=True)
     with _told_to_end(loop.stop), watching(database, loop.woken.set):
         loop.run()
@@ -203,12 +204,8 @@ class SenderWatch:
 
     def end(self) -> None:
         """Tells the senders to end, also one that an earlier server left behind, and waits for it."""
-        mine = {child.pid for _, child in self._children}
         for _, child in self._children:
             child.terminate()
-        nobody_to_tell = self._database.displaced or is_served(self._settings.data)
-        left = [] if nobody_to_tell else [turn for turn in self._turns() if _number(turn) not in mine]
-        told = [turn for turn in left if tell_to_end(turn.process)]
         until = time.monotonic() + self._settings.carrier_timeout + 5
         for _, child in self._children:
             try:
@@ -217,10 +214,16 @@ class SenderWatch:
                 # It hangs. What it had in hand is asked about by the next one.
                 child.kill()
                 child.wait()
-        for turn in told:
-            while seen(turn.process) is not Seen.GONE and time.monotonic() < until:
-                time.sleep(_LOOK_EVERY)
-            end_surely(turn.process)
+        # Where one ends, another that somebody left behind may take its turn.
+        while not (self._database.displaced or is_served(self._settings.data)) and time.monotonic() < until + _STAYS:
+            left = [turn for turn in self._turns() if tell_to_end(turn.process)]
+            if not left:
+                break
+            for turn in left:
+                while seen(turn.process) is not Seen.GONE and time.monotonic() < until:
+                    time.sleep(_LOOK_EVERY)
+                end_surely(turn.process)
+            time.sleep(_LOOK_EVERY)
 
     def _turns(self) -> list[LineTurn]:
         """The senders that have the turn of a line of this ledger, and run where they can be seen from here."""
@@ -275,7 +278,7 @@ class SenderWatch:
             self._children.append((now, self._begin()))
 
     def _begin(self) -> subprocess.Popen[bytes]:
-        command = [sys.executable, "-m", "gentle_ledger.cli", "sender", "--with-server"]
+        command = [sys.executable, "-m", "gentle_ledger.cli", "sender", "--with-server", str(os.getpid())]
         return subprocess.Popen(
             [*command, "--with-parent"] if self._bound else command,
             env={**os.environ, **as_environment(self._settings)},

@@ -69,6 +69,7 @@ class Loop:
         self.woken = threading.Event()
         self.trouble = ""
         self._since = ""
+        self._locked_since = ""
         self._stopped = False
         self._moved_on_at = time.monotonic()
         self._quiet: tuple[object, float] = (None, time.monotonic())
@@ -168,9 +169,13 @@ class Loop:
 
     def _say(self, trouble: str, fault: Exception | None = None) -> None:
         if trouble == self.trouble:
+            self._locked_since = "" if not trouble else self._locked_since
             return
         self.trouble = trouble
-        self._since = self.sender.clock.now().isoformat() if trouble else ""
+        # What it waited for was said before it gave up waiting: it is the same trouble since then.
+        since = self._locked_since if trouble == LOCKED and self._locked_since else self.sender.clock.now().isoformat()
+        self._since = since if trouble else ""
+        self._locked_since = ""
         if fault:
             log.error("An act of the sender failed; it looks again by itself.", exc_info=fault)
         self.sender.signal.trouble = trouble
@@ -194,7 +199,8 @@ class Loop:
         waits = self.sender.database.waits_since
         if not trouble and waits is not None and time.monotonic() - waits > _LOCKED_FOR:
             ago = time.monotonic() - waits
-            trouble, since = LOCKED, _moment_ago(self.sender, ago)
+            self._locked_since = self._locked_since or _moment_ago(self.sender, ago)
+            trouble, since = LOCKED, self._locked_since
         said = Presence(self.sender.process, mine.turn, time.monotonic(), trouble, since)
         with contextlib.suppress(OSError):
             say(self.sender.database.path, mine.line_id, said)

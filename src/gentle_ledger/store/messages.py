@@ -4,9 +4,9 @@ import json
 from collections import Counter
 from collections.abc import Collection, Iterable, Iterator, Sequence
 from datetime import UTC, datetime
-from typing import NamedTuple
+from typing import NamedTuple, cast
 
-from sqlalchemy import delete, func, insert, select
+from sqlalchemy import Table, delete, func, insert, select
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.errors import LedgerError
@@ -34,6 +34,8 @@ from gentle_ledger.store.turns import zones_as_text
 _OPEN = frozenset({Mark.GOING, Mark.UNSURE})
 """The marks of texts that may have gone; their rows are `uncertain`, which an index finds in a ledger of any length."""
 
+_INSERT_TEXT = insert(cast("Table", Message.__table__))
+"""Straight into the table: nothing of the text is needed as an object."""
 _BEARS_ITS_TEXT = Message.with_row.is_(None)
 
 
@@ -58,7 +60,7 @@ def freeze(
     rows = list(frozen_rows)
     chosen = {frozen.row for frozen in (rows if going is None else going)}
     session.execute(
-        insert(Message),
+        _INSERT_TEXT,
         [
             {
                 "round_id": found.id,

@@ -8,7 +8,7 @@ from collections.abc import Callable, Collection, Iterable, Mapping
 from datetime import datetime
 from typing import ClassVar, Literal
 
-from pydantic import Field
+from pydantic import Field, PrivateAttr
 from sqlalchemy.orm import Session
 from typing_extensions import override
 
@@ -26,7 +26,7 @@ from gentle_ledger.app.seal import (
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.words import count
-from gentle_ledger.core.rounds.frozen import those_to_go
+from gentle_ledger.core.rounds.frozen import FrozenRow, those_to_go
 from gentle_ledger.core.rounds.marks import CHOSEN, TAKEN_UP, TO_BE_TRIED, Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.core.sheets.model import MAX_ROWS
@@ -103,14 +103,22 @@ class Start(Command):
     frozen: Frozen
     rows: list[RowNumber] | None = None
     office: str = "UTC"
+    _going: list[FrozenRow] = PrivateAttr()
+    _sealed: tuple[str, str] = PrivateAttr()
+
+    @override
+    def model_post_init(self, _context: object) -> None:
+        # Of a long round this takes a while, in which nobody has to wait for the ledger.
+        chosen = None if self.rows is None else {row_of_number(row) for row in self.rows}
+        self._going = those_to_go(self.frozen.rows, chosen)
+        self._sealed = seal_of_frozen(self._going), turns_of_frozen(self._going)
 
     @override
     def apply(self, draft: Draft) -> Reason | None:
-        chosen = None if self.rows is None else {row_of_number(row) for row in self.rows}
-        going = those_to_go(self.frozen.rows, chosen)
+        going = self._going
         line = line_in_use(draft.session)
         past = past_rows(draft.session, draft.found, (number_of_row(row.row) for row in going))
-        texts, turns = seal_of_frozen(going), turns_of_frozen(going)
+        texts, turns = self._sealed
         seal = whole_seal(texts, turns, draft.recipe, line, self.office, past)
         # The transaction keeps every change out: what was computed must still be what stands here.
         refuse_changed(self.seal, seal)
