@@ -32,7 +32,7 @@ def test_it_outlives_a_restart_goes_by_new_settings_and_ends_with_ctrl_c(tmp_pat
         harbour(tmp_path) as office,
         httpx.Client(base_url=office.url, timeout=20, headers={"origin": office.url}) as http,
     ):
-        rows = "".join(f"P{i},902-555-01{i:02}\n" for i in range(40))
+        rows = "".join(f"P{i},902-555-01{i:02}\n" for i in range(90))
         number = http.post("/api/rounds", files={"file": ("a.csv", f"Name,Mobile\n{rows}")}).json()["id"]
         path = f"/api/rounds/{number}"
         http.put(f"{path}/wording", json={"wording": "Hello {Name}", "row": 1})

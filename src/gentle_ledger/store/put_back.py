@@ -82,12 +82,6 @@ def this_ledger(session: Session) -> ThisLedger:
     return found
 
 
-def secret_of(database: Database) -> str:
-    """What the references of a ledger are made with."""
-    with database.writing() as session:
-        return this_ledger(session).secret
-
-
 @dataclass(frozen=True, slots=True)
 class Doubts:
     """What a ledger does not know of the world.
