@@ -40,6 +40,7 @@ def test_a_copy_put_back_is_looked_at_and_what_nobody_can_say_is_settled_by_hand
     expect(desk.get_by_role("button", name="Go on")).to_be_visible()
     doubt(office, number)
     expect(desk.get_by_label("Tally")).to_contain_text(WHY)
+    expect(desk.get_by_role("button", name="I have looked: go on")).not_to_be_focused()
     settle = desk.get_by_label("What did not go")
     expect(settle).to_contain_text("2 unsure")
     assert Axe().run(desk).violations_count == 0

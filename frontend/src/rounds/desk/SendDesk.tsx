@@ -55,15 +55,17 @@ export function SendDesk({ desk }: { desk: Desk }) {
   const active = tally?.stage === "sending" || tally?.stage === "paused";
   const over = tally?.stage === "finished" || tally?.stage === "stopped";
   const going = active ? "in progress" : over ? "over" : "unknown";
+  const looksFirst = !!tally?.look_first;
   // What is likely to be used next has the focus: Pause while texts go out, then what is to be settled, or the marked sheet.
   const first = useRef(true);
   useEffect(() => {
     if (going === "unknown") return;
     // Whoever is doing something else by then is left alone.
     if (first.current || !document.activeElement?.closest("[role=menu], [role=dialog], [role=grid], [data-region=slip]"))
-      focusSoon(going === "over" ? "settle" : "heading", "heading");
+      // What has to be looked at first does not go on by a key that was meant for something else.
+      focusSoon(looksFirst || going === "over" ? "settle" : "heading", looksFirst ? "sheet" : "heading");
     first.current = false;
-  }, [going]);
+  }, [going, looksFirst]);
   const n = (mark: string) => tally?.texts.find((c) => c.mark === mark)?.rows ?? 0;
   const all = tally?.texts.reduce((sum, c) => sum + (["Ready", "Held", "Left out"].includes(c.mark) ? 0 : c.rows), 0) ?? 0;
   const view = tally ? `${tally.stage}, ${figure(n("Sent"))} of ${figure(all)} sent${n("Failed") ? `, ${figure(n("Failed"))} failed` : ""}` : desk.stage;
@@ -116,8 +118,12 @@ export function SendDesk({ desk }: { desk: Desk }) {
       <Heading key={`${desk.id}/${desk.title}`} desk={desk} view={view} onSetup={commands.setUp}>
         <UndoButtons desk={desk} onUndo={() => void undo(now())} onRedo={() => void redo(now())} onWalk={(which, upto) => void walk(which, upto, now())} />
         {active && (
-          <Button data-first onClick={() => (pausing === "pause" ? commands.send("pause") : commands.goOn(!!tally.look_first))}>
-            {pausing === "pause" ? "Pause" : tally.look_first ? "I have looked: go on" : "Go on"}
+          <Button
+            key={looksFirst ? "looked" : "pause"}
+            data-first={looksFirst ? undefined : true}
+            onClick={() => (pausing === "pause" ? commands.send("pause") : commands.goOn(looksFirst))}
+          >
+            {pausing === "pause" ? "Pause" : looksFirst ? "I have looked: go on" : "Go on"}
           </Button>
         )}
         {active && tally.may_take_back && (
