@@ -87,6 +87,8 @@ class Loop:
         """Takes the turn where nobody has it, or whoever has it is gone or hangs; the latter is ended first."""
         if self.has_the_turn:
             return True
+        # What an earlier try left open is said no more: somebody else may have the turn by now.
+        self._next = None
         if not self._gate.open_for_us():
             return False
         before = self.sender.turn_now()
@@ -111,12 +113,14 @@ class Loop:
         if place is Seen.GONE:
             return Before.ENDED
         path = self.sender.database.path
+        word = (before, heard(path, before.line_id))
+        if word != self._quiet[0]:
+            self._quiet = (word, time.monotonic())
+        unchanged = time.monotonic() - self._quiet[1]
         if place is Seen.ELSEWHERE:
-            word = (before, heard(path, before.line_id))
-            if word != self._quiet[0]:
-                self._quiet = (word, time.monotonic())
-            return Before.MAY_STILL_RUN if time.monotonic() - self._quiet[1] > _ELSEWHERE else Before.SENDS
-        silent = silent_for(path, before)
+            return Before.MAY_STILL_RUN if unchanged > _ELSEWHERE else Before.SENDS
+        # One whose file was taken away says nothing either, once it hangs: then what is seen here counts.
+        silent = max(silent_for(path, before), unchanged)
         # Where nothing can be said on the disk, silence means nothing, unless the process is seen to be stopped.
         if silent <= HUNG_AFTER or not (place is Seen.STOPPED or can_be_said(path)):
             return Before.SENDS

@@ -420,4 +420,4 @@ class Texts:
         if known.state.settled:
             return False
         age = (self._clock.now() - known.at).total_seconds()
-        return known.beyond_proof or not age + _CLOCKS_DIFFER >= 0.0 or age > self._line.policy.remembers
+        return known.beyond_proof or age < -_CLOCKS_DIFFER or age > self._line.policy.remembers

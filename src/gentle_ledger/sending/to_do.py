@@ -67,7 +67,7 @@ class ToDo:
     stopping: list[int]
 
 
-def to_do(database: Database, settled: Callable[[int], bool], civil: float, office: str, line_id: int = 0) -> ToDo:
+def to_do(database: Database, settled: Callable[[int], bool], civil: float, office: str, line_id: int) -> ToDo:
     """Reads it, as it is at a moment (POSIX seconds) where the office is in that zone (IANA).
 
     A round goes by the line that it was confirmed for: those of another line than `line_id` are left to its own sender.

@@ -143,15 +143,14 @@ def put_in_doubt(database: Database, doubts: Doubts, at: datetime, said: str) ->
     """
     with database.writing() as session:
         _set_at_rest(session, doubts, at)
+        # Before any of them is noted: what is noted is not unknown any more where this is cut off.
+        if lost := _of_rounds_that_are_not_here(session, doubts.unknown):
+            add_notice(session, UNKNOWN_ROUNDS(texts=lost, since=said), at)
     source = iter(doubts.unknown)
     while some := list(islice(source, _AT_ONCE)):
         with database.writing_bare() as ledger:
             for handed in some:
                 _doubt(ledger, handed, at)
-    lost = _of_rounds_that_are_not_here(database, doubts.unknown)
-    if lost:
-        with database.writing() as session:
-            add_notice(session, UNKNOWN_ROUNDS(texts=lost, since=said), at)
 
 
 def adopt(session: Session, machine: str) -> None:
@@ -227,9 +226,8 @@ def _moment(handed: HandedOver) -> str:
     return moment_as_text(datetime.fromtimestamp(handed.at, UTC))
 
 
-def _of_rounds_that_are_not_here(database: Database, unknown: Sequence[HandedOver]) -> int:
-    with database.reading() as session:
-        here = set(session.scalars(select(Round.uid)))
+def _of_rounds_that_are_not_here(session: Session, unknown: Sequence[HandedOver]) -> int:
+    here = set(session.scalars(select(Round.uid)))
     return sum(handed.round_uid not in here and handed.round_uid != TRIAL for handed in unknown)
 
 

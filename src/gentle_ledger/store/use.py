@@ -78,7 +78,7 @@ def _of_day(session: Session, lines: list[int], identities: list[str], begins: d
     trials = select(func.count()).where(
         Trial.line.in_(identities), Trial.marked_at >= begins, Trial.marked_at < ends, Trial.mark != Mark.TO_GO
     )
-    # What a witness names counts as well, although nobody here knows which text it was.
+    # What a witness names counts as well, although nobody here knows what it was about.
     unknown = select(func.count()).where(
         UnknownHandOver.line_key.in_(map(line_key, identities)),
         UnknownHandOver.at >= begins,
