@@ -24,7 +24,7 @@ from gentle_ledger.store.stages import step_stage
 from gentle_ledger.store.statements import statements_of
 from gentle_ledger.store.trials import ask_for_trial
 from gentle_ledger.store.witness import NoWitness, file_beside
-from tests.sending.world import START, Unavailable, World
+from tests.sending.world import START, Crash, Unavailable, World
 
 
 @pytest.fixture
@@ -186,6 +186,31 @@ def test_a_round_that_the_copy_does_not_have_is_said_and_counts_for_the_cap(worl
     world.start()
     with world.database.reading() as session:
         assert len(open_notices(session)) == 1, "and is said once"
+
+
+def test_one_that_is_cut_off_while_it_notes_what_it_lacks_says_it_all_the_same(world, tmp_path, monkeypatch):
+    copy = world.copy(tmp_path / "copy")
+    with world.database.writing() as session:
+        step_stage(session.get_one(Round, world.round_id), Stage.PAUSED)
+    world.begin_round("506-555-01", 3)
+    sent(world, 3)
+    doubt, left = stored._doubt, [True]
+
+    def cut_off(*given):
+        doubt(*given)
+        if not left:
+            raise Crash
+        left.pop()
+
+    monkeypatch.setattr(stored, "_AT_ONCE", 1)
+    monkeypatch.setattr(stored, "_doubt", cut_off)
+    with pytest.raises(Crash):
+        world.put_back(copy)
+    monkeypatch.setattr(stored, "_doubt", doubt)
+    world.start()
+    with world.database.reading() as session:
+        assert "3 texts went in rounds" in open_notices(session)[0][2]
+        assert session.query(UnknownHandOver).count() == 3
 
 
 def test_another_machine_asks_and_asks_first_about_each_text(world, monkeypatch):

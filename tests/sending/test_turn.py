@@ -296,6 +296,39 @@ def test_one_elsewhere_is_taken_for_gone_after_half_a_minute_without_a_word(worl
     assert process["ended"] == []
 
 
+def test_one_that_hangs_without_its_file_is_replaced_as_well(world, process, monkeypatch):
+    now, holder = [1_000.0], world.sender.process
+    monkeypatch.setattr(loops.time, "monotonic", lambda: now[0])
+    loop = Loop(another(world))
+    assert not loop.take_turn()
+    now[0] += 9
+    say(world.database.path, 1, Presence(holder, world.sender.database.mine.turn, 0.0))
+    assert not loop.take_turn(), "it said something"
+    presence._file_of(world.database.path, 1).unlink()
+    assert not loop.take_turn()
+    now[0] += 11
+    assert loop.take_turn()
+    assert process["ended"] == [holder]
+
+
+def test_one_that_could_not_take_the_turn_says_nothing_once_another_has_it(world, monkeypatch):
+    world.sender.give_back()
+    second = Loop(another(world))
+
+    def locked(*_before, **_more):
+        raise OperationalError("BEGIN", {}, Exception("database is locked"))
+
+    monkeypatch.setattr(second.sender, "begin", locked)
+    with pytest.raises(OperationalError):
+        second.take_turn()
+    assert second._next is not None, "it can say why"
+    third = Loop(another(world))
+    assert third.take_turn()
+    assert not second.take_turn()
+    second._say_present()
+    assert heard(world.database.path, 1).process == third.sender.process
+
+
 def test_what_hinders_a_sender_is_said_beside_the_ledger_and_since_when(world, monkeypatch):
     path, turn = world.database.path, world.sender.database.mine
     world.loop._say("The disk is full.", OSError())
