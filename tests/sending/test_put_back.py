@@ -17,11 +17,12 @@ from gentle_ledger.store import put_back as stored
 from gentle_ledger.store.attempts import AttemptState, attempts_of
 from gentle_ledger.store.beside import CopySends
 from gentle_ledger.store.errors import NotNow
-from gentle_ledger.store.messages import again, settle_by_hand, with_mark
+from gentle_ledger.store.messages import again, with_mark
 from gentle_ledger.store.models import Message, Round, ThisLedger, Trial, UnknownHandOver
 from gentle_ledger.store.notices import open_notices
 from gentle_ledger.store.stages import step_stage
 from gentle_ledger.store.statements import statements_of
+from gentle_ledger.store.steps import settle_by_hand
 from gentle_ledger.store.trials import ask_for_trial
 from gentle_ledger.store.witness import NoWitness, file_beside
 from tests.sending.world import START, Crash, Unavailable, World

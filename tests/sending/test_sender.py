@@ -18,17 +18,10 @@ from gentle_ledger.sending.loop import Loop
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.sending.verdicts import CANNOT_BE_ASKED, CANNOT_SAY, GONE_BEFORE, NO_RECORD, NOT_YET, OTHER_LINE
 from gentle_ledger.store.attempts import AttemptState, attempts_of, begin_attempt, settle_attempt
-from gentle_ledger.store.messages import (
-    StepRefused,
-    again,
-    history_of,
-    leave_some_out,
-    may_be_tried_again,
-    step,
-    with_mark,
-)
+from gentle_ledger.store.messages import again, history_of, may_be_tried_again, with_mark
 from gentle_ledger.store.models import Attempt, LineRecord, Message, Round
 from gentle_ledger.store.statements import statements_of
+from gentle_ledger.store.steps import StepRefused, leave_some_out, step
 from tests.sending.world import START, Accepted, CountingCarrier, Refused, Silent, Unavailable, World, dying_after
 
 

@@ -12,10 +12,10 @@ from hypothesis import strategies as st
 
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.store.base import Base, Instant
 from gentle_ledger.store.cells import cells_from_json, cells_to_json
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.errors import CannotOpen, NotThere
-from gentle_ledger.store.models import Base, Instant
 from gentle_ledger.store.rounds import (
     add_round,
     kept_rows_of,

@@ -13,9 +13,10 @@ from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.sending.to_do import to_do
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.messages import StepRefused, freeze, marked_text, step_text, uncertain_texts
+from gentle_ledger.store.messages import freeze, uncertain_texts
 from gentle_ledger.store.rounds import add_round
 from gentle_ledger.store.statements import statements_of
+from gentle_ledger.store.steps import StepRefused, marked_text, step_text
 from tests.sending.world import empty_ledger
 
 NOW = datetime(2026, 11, 26, 15, 0, tzinfo=UTC)

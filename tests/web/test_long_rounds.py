@@ -7,7 +7,7 @@ from contextlib import contextmanager
 import pytest
 
 from gentle_ledger.app.commands.sending import Stop
-from gentle_ledger.store import messages
+from gentle_ledger.store import steps
 from gentle_ledger.store.database import Database
 from tests.web.office import Office
 
@@ -44,7 +44,7 @@ def test_stop_keeps_nobody_waiting_for_long(started, monkeypatch):
     assert tally["counts"] == [{"mark": "Left out", "rows": ROWS}]
     # Some of them may be held up by a busy machine.
     assert statistics.median(took) < LONGEST
-    assert len(took) > ROWS / messages._PIECE
+    assert len(took) > ROWS / steps._PIECE
     monkeypatch.undo()
     with office.app.state.context.database.reading_bare() as ledger:
         assert ledger.first("SELECT count(*) FROM ledger WHERE mark = 'Left out'")[0] == ROWS

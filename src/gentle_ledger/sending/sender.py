@@ -42,15 +42,7 @@ from gentle_ledger.store.beside import ALSO_SENDS, claim_line
 from gentle_ledger.store.clock import Clock, both
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.lines import line_of_identity, line_record
-from gentle_ledger.store.messages import (
-    any_to_go,
-    going_by,
-    leave_out,
-    leave_some_out,
-    marked_text,
-    step_text,
-    with_mark,
-)
+from gentle_ledger.store.messages import any_to_go, going_by, with_mark
 from gentle_ledger.store.models import Message, Round, ThisLedger, Trial
 from gentle_ledger.store.notices import add_notice
 from gentle_ledger.store.processes import Seen, this_machine, this_process
@@ -61,6 +53,7 @@ from gentle_ledger.store.senders import HeldLedger, LineTurn, give_turn_back, ta
 from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.store.stages import stage_now, step_stage
 from gentle_ledger.store.statements import statements_of
+from gentle_ledger.store.steps import leave_out, leave_some_out, marked_text, step_text
 from gentle_ledger.store.trials import waiting
 from gentle_ledger.store.turns import next_change
 from gentle_ledger.store.witness import HandedOver, OlderThanTheWorld, Witness

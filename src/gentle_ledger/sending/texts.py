@@ -34,11 +34,11 @@ from gentle_ledger.store.attempts import AttemptState, Known, begin_attempt, ref
 from gentle_ledger.store.clock import Clock, both
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.errors import NotThere
-from gentle_ledger.store.messages import MarkedText, leave_out, marked_text, no_doubt, say_why, step_text
 from gentle_ledger.store.no_more_texts import gives_way
 from gentle_ledger.store.rounds import SendingRound, pace_of
 from gentle_ledger.store.stages import stage_now
 from gentle_ledger.store.statements import Statements
+from gentle_ledger.store.steps import MarkedText, leave_out, marked_text, no_doubt, say_why, step_text
 from gentle_ledger.store.turns import TextToGo
 from gentle_ledger.store.witness import HandedOver, NoWitness, OlderThanTheWorld, line_key
 

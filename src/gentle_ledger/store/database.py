@@ -14,9 +14,10 @@ from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import StaticPool
 
+from gentle_ledger.store import models as _tables  # noqa: F401 - they make themselves known to Base
+from gentle_ledger.store.base import Base
 from gentle_ledger.store.displaced import set_apart
 from gentle_ledger.store.errors import CannotOpen, Displaced
-from gentle_ledger.store.models import Base
 from gentle_ledger.store.statements import Statements
 from gentle_ledger.store.witness import file_beside
 

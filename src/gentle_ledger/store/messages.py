@@ -2,48 +2,33 @@
 
 import json
 from collections import Counter
-from collections.abc import Collection, Iterable, Iterator, Sequence
+from collections.abc import Collection, Iterable
 from datetime import UTC, datetime
-from typing import NamedTuple, cast
+from typing import cast
 
 from sqlalchemy import Table, delete, func, insert, select
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.cells.reasons import Reason
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row
-from gentle_ledger.core.rounds.frozen import RELEASED, FrozenRow
+from gentle_ledger.core.rounds.frozen import FrozenRow
 from gentle_ledger.core.rounds.marks import (
-    ALLOWED,
-    FIRST_TRY_OPEN,
     KEPT_BACK,
     MISSED,
-    SAID_NOT_SENT,
-    SAID_SENT,
     STOPPED,
     Mark,
 )
 from gentle_ledger.core.rounds.stages import Stage
-from gentle_ledger.store.attempts import AttemptState, settle_open
 from gentle_ledger.store.models import LedgerEntry, Message, Round, UnknownHandOver
 from gentle_ledger.store.stages import step_stage
-from gentle_ledger.store.statements import Statements, moment_as_text, statements_of
+from gentle_ledger.store.statements import Statements, statements_of
+from gentle_ledger.store.steps import _OPEN, _reasons, batched, step, step_some
 from gentle_ledger.store.trials import any_trial
 from gentle_ledger.store.turns import zones_as_text
-
-_OPEN = frozenset({Mark.GOING, Mark.UNSURE})
-"""The marks of texts that may have gone; their rows are `uncertain`, which an index finds in a ledger of any length."""
 
 _INSERT_TEXT = insert(cast("Table", Message.__table__))
 """Straight into the table: nothing of the text is needed as an object."""
 _BEARS_ITS_TEXT = Message.with_row.is_(None)
-
-
-class StepRefused(LedgerError):
-    """A mark was asked to take a step it may not, or another hand was faster."""
-
-    kind = "step refused"
-    status = 409
 
 
 def freeze(
@@ -107,115 +92,6 @@ def anything_of(session: Session, round_id: int) -> bool:
     """Whether anything of a round is on record: then a text of it was handed over, or somebody saw to one."""
     wanted = select(LedgerEntry.id).join(Message, Message.id == LedgerEntry.message_id)
     return session.scalar(wanted.where(Message.round_id == round_id).limit(1)) is not None
-
-
-def _reasons(reasons: Sequence[Reason]) -> dict[str, str]:
-    """Reasons as the columns of a message or an entry: the sentences of all, code and parameters of the first."""
-    first = reasons[0] if reasons else Reason("")
-    return {
-        "reason": "; ".join(reason.sentence for reason in reasons),
-        "reason_code": first.code,
-        "reason_parameters": first.as_json(),
-    }
-
-
-class MarkedText(NamedTuple):
-    """What of a text must be known for a step of its mark; see `Message`."""
-
-    id: int
-    round_id: int
-    row: RowNumber
-    mark: str
-    address: str
-    text: str
-    reference: str | None
-    tries: int
-    uncertain: int
-    released: str
-    release: str
-
-
-def marked_text(ledger: Statements, message_id: int) -> MarkedText | None:
-    """A text as it is now; None where there is none any more."""
-    found = ledger.first(
-        "SELECT id, round_id, row, mark, address, text, reference, tries, uncertain, released, release "
-        "FROM messages WHERE id = ?",
-        message_id,
-    )
-    return MarkedText(*found) if found else None
-
-
-def step(session: Session, message: Message, to: Mark, at: datetime, *, reason: Reason | None = None) -> None:
-    """The same as `step_text` for who has the text as an object of a session."""
-    step_text(statements_of(session), message, to, at, reason=reason)
-    session.refresh(message)
-
-
-def step_text(
-    ledger: Statements,
-    text: Message | MarkedText,
-    to: Mark,
-    at: datetime,
-    *,
-    reason: Reason | None = None,
-    may_retry: bool = False,
-    reference: str | None = None,
-    line: str | None = None,
-    uncertain: bool = False,
-    no_try: bool = False,
-) -> None:
-    """The one way a mark changes: guarded by the mark it had, and entered in the ledger in the same transaction.
-
-    `uncertain`: an earlier hand-over may have gone; always so of Going and Unsure. `no_try`: it never left this
-    machine, and does not count as a try.
-    Raises StepRefused when there is no such step, or when the mark is no longer what `text` says.
-    """
-    before = Mark(text.mark)
-    if (before, to) not in ALLOWED:
-        raise StepRefused(f"Row {text.row} is {before} and cannot become {to}.", row=text.row)
-    if to is Mark.GOING and text.released:
-        _record_release(ledger, text, at)
-    kept, moment = reference or text.reference, moment_as_text(at)
-    why = tuple(_reasons([reason] if reason else []).values())
-    tries = text.tries + (to is Mark.GOING) - no_try
-    changed = ledger.run(
-        "UPDATE messages SET mark = ?, reason = ?, reason_code = ?, reason_parameters = ?, reference = ?, "
-        "marked_at = ?, may_retry = ?, tries = ?, uncertain = ? WHERE id = ? AND mark = ?",
-        *(to, *why, kept, moment, may_retry, tries, uncertain or to in _OPEN, text.id, before),
-    )
-    if changed.rowcount != 1:
-        raise StepRefused(f"Row {text.row} has changed its mark meanwhile.", row=text.row)
-    ledger.run(
-        # The last condition lets the index of the rows that follow be used, which leaves out all others.
-        "UPDATE messages SET mark = ?, reason = ?, reason_code = ?, reason_parameters = ?, reference = ?, "
-        "marked_at = ? WHERE round_id = ? AND with_row = ? AND with_row > 0",
-        *(to, *why, kept, moment, text.round_id, text.row),
-    )
-    _add_entry(ledger, text.id, to, moment, why, kept, line)
-
-
-def _record_release(ledger: Statements, text: Message | MarkedText, at: datetime) -> None:
-    """That a row was let go, and why, stands in the ledger before its text does."""
-    if ledger.first("SELECT 1 FROM ledger WHERE message_id = ?", text.id):
-        return
-    why = (text.released, RELEASED.code, text.release)
-    _add_entry(ledger, text.id, text.mark, moment_as_text(at), why)
-
-
-def _add_entry(
-    ledger: Statements,
-    message_id: int,
-    mark: str,
-    moment: str,
-    why: tuple[str, ...],
-    reference: str | None = None,
-    line: str | None = None,
-) -> None:
-    ledger.run(
-        "INSERT INTO ledger (at, message_id, mark, reason, reason_code, reason_parameters, reference, line) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
-        *(moment, message_id, mark, *why, reference, line),
-    )
 
 
 def any_to_go(session: Session, round_id: int) -> bool:
@@ -348,105 +224,9 @@ def again(session: Session, found: Round, at: datetime, messages: Iterable[Messa
     return n
 
 
-_PIECE = 500
-"""Texts that take a step together: some hundredths of a second, for which nobody else can write."""
-
-
-def batched(ids: Sequence[int]) -> Iterator[Sequence[int]]:
-    """Numbers of messages in pieces of as many as take a step together."""
-    for start in range(0, len(ids), _PIECE):
-        yield ids[start : start + _PIECE]
-
-
-def step_some(
-    ledger: Statements,
-    round_id: int,
-    ids: Sequence[int],
-    step: tuple[Mark, Mark],
-    at: datetime,
-    reason: Reason,
-    *,
-    at_once: bool = False,
-) -> None:
-    """The same step as `step_text` for several texts of a round at once, none of which may have gone.
-
-    `at_once` has each leave without waiting for its own moment. Raises StepRefused when one of them has another mark
-    by now.
-    """
-    before, to = step
-    if step not in ALLOWED:
-        raise StepRefused(f"A text that is {before} cannot become {to}.")
-    slots, moment = ", ".join("?" * len(ids)), moment_as_text(at)
-    why = tuple(_reasons([reason]).values())
-    ledger.run(
-        "INSERT INTO ledger (at, message_id, mark, reason, reason_code, reason_parameters, reference, line) "
-        f"SELECT ?, id, ?, ?, ?, ?, reference, NULL FROM messages WHERE id IN ({slots}) ORDER BY row",
-        *(moment, to, *why, *ids),
-    )
-    ledger.run(
-        "UPDATE messages SET mark = ?, reason = ?, reason_code = ?, reason_parameters = ?, marked_at = ? "
-        f"WHERE round_id = ? AND with_row > 0 AND with_row IN (SELECT row FROM messages WHERE id IN ({slots}))",
-        *(to, *why, moment, round_id, *ids),
-    )
-    changed = ledger.run(
-        "UPDATE messages SET mark = ?, reason = ?, reason_code = ?, reason_parameters = ?, marked_at = ?, "
-        f"may_retry = 0, uncertain = 0{', moment = NULL' if at_once else ''} "
-        f"WHERE id IN ({slots}) AND mark = ? AND uncertain = 0",
-        *(to, *why, moment, *ids, before),
-    )
-    if changed.rowcount != len(ids):
-        raise StepRefused("Some of the texts have changed their mark meanwhile.", "Look once more.")
-
-
 def may_be_tried_again(session: Session, round_id: int) -> list[Message]:
     """The failed texts that may succeed at a second try."""
     return [message for message in with_mark(session, Mark.FAILED, round_id) if message.may_retry]
-
-
-def leave_some_out(ledger: Statements, round_id: int, at: datetime) -> bool:
-    """Leaves out a piece of what has not gone of a round that was stopped; False where nothing is left to be."""
-    found = ledger.rows(
-        f"SELECT id, uncertain FROM messages WHERE round_id = ? AND mark = '{Mark.TO_GO}' AND with_row IS NULL "
-        "ORDER BY row LIMIT ?",
-        *(round_id, _PIECE),
-    )
-    sure = [message_id for message_id, uncertain in found if not uncertain]
-    if sure:
-        step_some(ledger, round_id, sure, (Mark.TO_GO, Mark.LEFT_OUT), at, STOPPED())
-    for message_id, uncertain in found:
-        if uncertain and (text := marked_text(ledger, message_id)) is not None:
-            leave_out(ledger, text, at, STOPPED(), FIRST_TRY_OPEN())
-    return bool(found)
-
-
-def leave_out(ledger: Statements, text: Message | MarkedText, at: datetime, reason: Reason, if_open: Reason) -> None:
-    """Leaves out a text that was to go. One whose first try may have gone is Unsure instead, and is asked about."""
-    if text.uncertain:
-        step_text(ledger, text, Mark.UNSURE, at, reason=if_open)
-    else:
-        step_text(ledger, text, Mark.LEFT_OUT, at, reason=reason)
-
-
-def settle_by_hand(ledger: Statements, text: Message, at: datetime, why: str, *, went: bool) -> None:
-    """Settles an Unsure text by somebody's word: it is Sent, or Failed and can be tried again under a new reference."""
-    to, reason = (Mark.SENT, SAID_SENT(why=why)) if went else (Mark.FAILED, SAID_NOT_SENT(why=why))
-    step_text(ledger, text, to, at, reason=reason, may_retry=not went)
-    settle_open(ledger, text.id, AttemptState.SAID_SENT if went else AttemptState.SAID_NOT, at, why)
-
-
-def no_doubt(ledger: Statements, text: MarkedText) -> None:
-    """The first try of a text that is to go again surely did not go."""
-    ledger.run("UPDATE messages SET uncertain = 0 WHERE id = ? AND mark = ?", text.id, Mark.TO_GO)
-
-
-def say_why(ledger: Statements, text: MarkedText, reason: Reason) -> None:
-    """Another reason for the mark that a text has, and those that go along with it."""
-    why = tuple(_reasons([reason]).values())
-    ledger.run(
-        "UPDATE messages SET reason = ?, reason_code = ?, reason_parameters = ? WHERE round_id = ? "
-        "AND (id = ? OR (with_row = ? AND with_row > 0))",
-        *(*why, text.round_id, text.id, text.row),
-    )
 
 
 def stopped_before_turn(session: Session, round_id: int) -> list[Message]:

@@ -10,9 +10,9 @@ from gentle_ledger.core.cells.reasons import reason_kind
 from gentle_ledger.core.checks.history import Asked
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.store.errors import NotNow, NotThere
-from gentle_ledger.store.messages import MarkedText, step_text
 from gentle_ledger.store.models import Message, NoMoreTexts
 from gentle_ledger.store.statements import Statements, statements_of
+from gentle_ledger.store.steps import MarkedText, step_text
 
 ASKED_MEANWHILE = reason_kind("asked meanwhile", "asked for no more texts before this one went")
 OPEN_THEN = reason_kind("asked while open", "asked for no more texts while nobody could say what became of a first try")

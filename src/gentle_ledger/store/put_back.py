@@ -16,12 +16,12 @@ from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.attempts import AttemptState
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.lines import line_of_key
-from gentle_ledger.store.messages import MarkedText, marked_text, step_text
 from gentle_ledger.store.models import Round, ThisLedger, Trial
 from gentle_ledger.store.notices import add_notice
 from gentle_ledger.store.rounds import recipe_of
 from gentle_ledger.store.stages import step_stage
 from gentle_ledger.store.statements import Statements, moment_as_text
+from gentle_ledger.store.steps import MarkedText, marked_text, step_text
 from gentle_ledger.store.trials import step_trial
 from gentle_ledger.store.witness import TRIAL, HandedOver, Witness
 

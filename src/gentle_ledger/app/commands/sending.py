@@ -42,10 +42,8 @@ from gentle_ledger.store.messages import (
     bearing_rows,
     freeze,
     keep_back,
-    leave_some_out,
     may_be_tried_again,
     not_chosen,
-    settle_by_hand,
     stopped_before_turn,
     take_back,
     with_mark,
@@ -55,6 +53,7 @@ from gentle_ledger.store.put_back import doubt_frozen, doubted_rows
 from gentle_ledger.store.rounds import recipe_of, round_of
 from gentle_ledger.store.stages import in_stage, stage_now, step_stage
 from gentle_ledger.store.statements import statements_of
+from gentle_ledger.store.steps import leave_some_out, settle_by_hand
 
 STARTED = reason_kind("sending started", lambda texts: f"sending {count(texts, 'text')} began")
 PAUSED = reason_kind("sending paused", "sending paused")

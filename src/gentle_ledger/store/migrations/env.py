@@ -2,7 +2,7 @@
 
 from alembic import context
 
-from gentle_ledger.store.models import Base
+from gentle_ledger.store.base import Base
 
 context.configure(connection=context.config.attributes["connection"], target_metadata=Base.metadata)
 with context.begin_transaction():
