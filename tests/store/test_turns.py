@@ -49,7 +49,7 @@ def look(ledger: Database) -> tuple[list, int]:
     with ledger.reading() as session:
         # The pool has one connection here, so this is the one that looks.
         session.connection().connection.driver_connection.set_progress_handler(more, 1_000)
-    seen = to_do(ledger, lambda _text: True, NOW.timestamp(), "America/Halifax")
+    seen = to_do(ledger, lambda _text: True, NOW.timestamp(), "America/Halifax", 1)
     return [turn.texts for turn in seen.sending], work[0]
 
 
