@@ -6,13 +6,13 @@ import json
 import logging
 import os
 import signal
-import socket
 import subprocess
 import sys
 import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from pathlib import Path
 
 from gentle_ledger import __version__
 from gentle_ledger.sending.lines import Line, facts_of
@@ -23,8 +23,17 @@ from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.clock import Clock, SystemClock
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.lines import begin_use, line_record
-from gentle_ledger.store.processes import Seen, end_surely, is_ours, process_id, seen, tell_to_end, was_left_behind
-from gentle_ledger.store.senders import LineTurn, turn_of, turns
+from gentle_ledger.store.processes import (
+    Seen,
+    end_surely,
+    is_ours,
+    process_id,
+    seen,
+    tell_to_end,
+    was_left_behind,
+    who_locks,
+)
+from gentle_ledger.store.senders import LineTurn, sender_lock, turns
 from gentle_ledger.store.serving import is_served, was_ended
 from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.store.watch import watching
@@ -257,7 +266,7 @@ class SenderWatch:
             mine = turn.line_id == self._line_id and settings != fingerprint_of(self._settings)
             if mine or (turn.line_id != self._line_id and _was_left_behind(turn)):
                 tell_to_end(turn.process)
-        end_earlier_version(self._database)
+        end_earlier_version(self._settings.data)
 
     def _look(self) -> None:
         if self._database.displaced:
@@ -293,20 +302,19 @@ def _was_left_behind(turn: LineTurn) -> bool:
     return not turn.settings.endswith(APART) and was_left_behind(turn.process)
 
 
-def end_earlier_version(database: Database) -> None:
+def end_earlier_version(ledger: Path) -> None:
     """Ends a sender of an earlier version that outlived its server; it knows of no turn, and would keep all others out.
 
-    Its record was kept when the ledger was brought to today's form.
+    It is told by the lock that it alone holds: those of this version share it.
     """
-    with database.reading_bare() as ledger:
-        host, _, number = turn_of(ledger, 0).process.rpartition("/")
-    if host != socket.gethostname() or not number.isdecimal() or not is_ours(process := int(number)):
-        return
+    lock = sender_lock(ledger)
     for told in (signal.SIGTERM, signal.SIGKILL):
         until = time.monotonic() + _ENDS_WITHIN
+        if (process := who_locks(lock)) is None or not is_ours(process):
+            return
         with contextlib.suppress(ProcessLookupError, PermissionError):
             os.kill(process, told)
-        while is_ours(process) and time.monotonic() < until:
+        while who_locks(lock) == process and time.monotonic() < until:
             time.sleep(_LOOK_EVERY)
 
 

@@ -10,13 +10,14 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import timedelta
 from enum import Enum
+from pathlib import Path
 
 from gentle_ledger.core.pace.decide import Send, Wait
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.errors import LOCKED, Displaced, trouble_in
 from gentle_ledger.store.presence import HUNG_AFTER, Presence, can_be_said, heard, say, silent_for
 from gentle_ledger.store.processes import Seen, end_surely, seen
-from gentle_ledger.store.senders import LineTurn, TurnLost
+from gentle_ledger.store.senders import LineTurn, TurnLost, sender_lock
 
 log = logging.getLogger(__name__)
 
@@ -74,7 +75,7 @@ class Loop:
         self._moved_on_at = time.monotonic()
         self._quiet: tuple[object, float] = (None, time.monotonic())
         self._next: LineTurn | None = None
-        self._gate = _Gate(f"{sender.database.path}.sender")
+        self._gate = _Gate(sender_lock(sender.database.path))
 
     # --- the turn --------------------------------------------------------------------------------------------------
 
@@ -110,7 +111,8 @@ class Loop:
     def _became_of(self, before: LineTurn) -> Before:
         """What became of the sender before; one that hangs is ended, for only then is nothing of it to come."""
         place = seen(before.process)
-        if place is Seen.GONE:
+        # One of its own that could not begin, and could not even give the turn back, stands in nobody's way.
+        if place is Seen.GONE or before.process == self.sender.process:
             return Before.ENDED
         path = self.sender.database.path
         word = (before, heard(path, before.line_id))
@@ -240,7 +242,7 @@ class _Gate:
     All senders of this version share the lock. Where an earlier one has it, nothing is sent here before it ends.
     """
 
-    def __init__(self, path: str) -> None:
+    def __init__(self, path: Path) -> None:
         self._path = path
         self._handle: int | None = None
 

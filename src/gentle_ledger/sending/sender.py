@@ -6,6 +6,7 @@ What concerns the carrier and not the row marks no row: the row stays To go, and
 import random
 from collections import defaultdict
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 
 from sqlalchemy.orm import Session
 
@@ -145,12 +146,18 @@ class Sender:
             mine = take_turn(ledger, before, self.process, self._settings)
             if may_still_run:
                 put_beyond_proof(ledger, mine.line_id)
-        with self._ledger.writing() as session:
-            self._secret = this_ledger(session).secret
         self.database.mine = mine
-        self._compare_with_the_world()
-        self._questions.forget_all()
-        self._used.begin()
+        try:
+            with self.database.writing() as session:
+                self._secret = this_ledger(session).secret
+            self._compare_with_the_world()
+            self._questions.forget_all()
+            self._used.begin()
+        except BaseException:
+            # Whoever cannot begin has no turn: nothing may be sent before all of this was done.
+            with suppress(Exception):
+                self.give_back()
+            raise
 
     def give_back(self) -> None:
         """Lets another process have the turn."""
@@ -237,6 +244,7 @@ class Sender:
                 self._texts.hand_over(first.round.id, text, line, first.pace)
             except OlderThanTheWorld:
                 self._compare_with_the_world()
+                self._texts.doubt(text.id)
         if isinstance(decision, Wait) and decision.until is not None and len(seen.sending) > 1:
             # Another round may begin, close or miss its moment meanwhile: then the line is less strict, or it is the
             # other's turn.

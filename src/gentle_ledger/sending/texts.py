@@ -35,6 +35,7 @@ from gentle_ledger.store.clock import Clock, both
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.errors import NotThere
 from gentle_ledger.store.no_more_texts import gives_way
+from gentle_ledger.store.put_back import PUT_BACK
 from gentle_ledger.store.rounds import SendingRound, pace_of
 from gentle_ledger.store.stages import stage_now
 from gentle_ledger.store.statements import Statements
@@ -256,6 +257,10 @@ class Texts:
             self._used.heed(ledger, outcome)
         self._tell()
         return False
+
+    def doubt(self, message_id: int) -> None:
+        """A witness names a hand-over of a text that the ledger does not have: it is not handed over."""
+        self._leave_open(message_id, PUT_BACK())
 
     def settle_interrupted(self, message_id: int) -> None:
         """What is Going while nothing is under way was interrupted: the carrier is asked, nothing is handed over."""

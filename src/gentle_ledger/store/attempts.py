@@ -31,15 +31,20 @@ class AttemptState(StrEnum):
 
 def begin_attempt(ledger: Statements, message_id: int, line_id: int, reference: str, at: datetime) -> None:
     """Writes down that a text is about to be handed over, before it is, and that its round has had its turn."""
-    begun = ledger.run(
+    begun = note_attempt(ledger, message_id, line_id, reference, at, AttemptState.GOING)
+    ledger.run("UPDATE rounds SET turn = ? WHERE id = (SELECT round_id FROM messages WHERE id = ?)", begun, message_id)
+
+
+def note_attempt(
+    ledger: Statements, message_id: int, line_id: int, reference: str, at: datetime, state: AttemptState
+) -> int:
+    """Writes down a hand-over of a text by a line, as far as it is known; gives its number."""
+    noted = ledger.run(
         "INSERT INTO attempts (message_id, line_id, reference, at, state, carrier_id, answer, beyond_proof) "
         "VALUES (?, ?, ?, ?, ?, '', '', 0)",
-        *(message_id, line_id, reference, moment_as_text(at), AttemptState.GOING),
+        *(message_id, line_id, reference, moment_as_text(at), state),
     )
-    ledger.run(
-        "UPDATE rounds SET turn = ? WHERE id = (SELECT round_id FROM messages WHERE id = ?)",
-        *(begun.lastrowid, message_id),
-    )
+    return int(noted.lastrowid or 0)
 
 
 def times_begun(ledger: Statements, reference: str) -> int:

@@ -122,6 +122,18 @@ def is_ours(number: int) -> bool:
     return not (_PROC / "self").exists()
 
 
+def who_locks(path: Path) -> int | None:
+    """The process that holds a file's lock for itself alone (flock(2)), as far as the system tells (proc(5), locks)."""
+    with contextlib.suppress(OSError):
+        number = path.stat().st_ino
+        for line in (_PROC / "locks").read_text().splitlines():
+            # 1: FLOCK  ADVISORY  WRITE 712 00:1c:9321 0 EOF
+            fields = line.split()
+            if fields[1:4] == ["FLOCK", "ADVISORY", "WRITE"] and fields[5].endswith(f":{number}"):
+                return int(fields[4]) or None
+    return None
+
+
 def was_left_behind(name: str) -> bool:
     """Whether whoever started a process of this program is gone, as far as the system says who that was."""
     number = process_id(name)

@@ -13,7 +13,7 @@ from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.words import count
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
-from gentle_ledger.store.attempts import AttemptState
+from gentle_ledger.store.attempts import AttemptState, note_attempt
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.lines import line_of_key
 from gentle_ledger.store.models import Round, ThisLedger, Trial
@@ -200,7 +200,7 @@ def _doubt(ledger: Statements, handed: HandedOver, at: datetime) -> None:
     if found is None or (of is not None and of[0] != found[0]):
         ledger.run(
             "INSERT INTO unknown_hand_overs (round_uid, row, reference, at, line_key) VALUES (?, ?, ?, ?, ?)",
-            *(handed.round_uid, handed.row, handed.reference, _moment(handed), handed.line_key),
+            *(handed.round_uid, handed.row, handed.reference, moment_as_text(_moment(handed)), handed.line_key),
         )
         return
     doubt_text(ledger, found[0], [handed], at)
@@ -212,18 +212,14 @@ def doubt_text(ledger: Statements, message_id: int, handed_over: Iterable[Handed
     for handed in handed_over:
         reference = handed.reference
         line_id = line_of_key(ledger, handed.line_key)
-        ledger.run(
-            "INSERT INTO attempts (message_id, line_id, reference, at, state, carrier_id, answer, beyond_proof) "
-            "VALUES (?, ?, ?, ?, ?, '', '', 0)",
-            *(message_id, line_id, reference, _moment(handed), AttemptState.OPEN),
-        )
+        note_attempt(ledger, message_id, line_id, reference, _moment(handed), AttemptState.OPEN)
     text = marked_text(ledger, message_id)
     if isinstance(text, MarkedText) and text.mark in _MAY_BE_DOUBTED:
         step_text(ledger, text, Mark.UNSURE, at, reason=PUT_BACK(), reference=reference)
 
 
-def _moment(handed: HandedOver) -> str:
-    return moment_as_text(datetime.fromtimestamp(handed.at, UTC))
+def _moment(handed: HandedOver) -> datetime:
+    return datetime.fromtimestamp(handed.at, UTC)
 
 
 def _of_rounds_that_are_not_here(session: Session, unknown: Sequence[HandedOver]) -> int:

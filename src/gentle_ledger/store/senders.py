@@ -3,6 +3,7 @@
 import time
 from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager, contextmanager
+from pathlib import Path
 from typing import NamedTuple, TypeVar
 
 from sqlalchemy.orm import Session
@@ -29,6 +30,11 @@ class LineTurn(NamedTuple):
     turn: int = 0
     process: str = ""
     settings: str = ""
+
+
+def sender_lock(path: Path) -> Path:
+    """The file of a ledger whose lock all senders of this version share; earlier ones hold it for themselves alone."""
+    return Path(f"{path}.sender")
 
 
 def turn_of(ledger: Statements, line_id: int) -> LineTurn:

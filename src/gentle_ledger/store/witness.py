@@ -79,12 +79,15 @@ class Witness:
     def open(self, identity: str, machine: str) -> None:
         """Makes them where they are not there, and names the ledger and this machine in them. Raises NoWitness."""
         self.close()
-        for file in self._both(identity):
+        opened = self._both(identity)
+        for file in opened:
             try:
                 file.open(f"{_LEDGER}\t{identity}\t{machine}\n")
             except OSError as fault:
+                for each in opened:
+                    each.close()
                 raise cannot_witness(file.path, fault) from fault
-            self._files.append(file)
+        self._files = opened
         self._named = Counter({reference: len(times) for reference, times in self.all_of(identity).items()})
 
     def times(self, reference: str) -> int:
@@ -112,6 +115,8 @@ class Witness:
 
     def note(self, handed: HandedOver) -> None:
         """Adds a line to both, before the text is handed over. Raises NoWitness."""
+        if not self._files:
+            raise NoWitness("What is handed over cannot be written down, so nothing is sent.")
         self._named[handed.reference] += 1
         at, *named = handed
         line = "\t".join((_TEXT, f"{at:.6f}", *map(str, named))) + "\n"
@@ -122,8 +127,8 @@ class Witness:
                 raise cannot_witness(file.path, fault) from fault
 
     def grew(self) -> bool:
-        """Whether anybody else wrote to one of them, or took it away, since this process did last."""
-        return any(file.grew() for file in self._files)
+        """Whether anybody else wrote to one of them, or took it away, since this process did last, or none is open."""
+        return not self._files or any(file.grew() for file in self._files)
 
     def all_of(self, identity: str) -> dict[str, list[HandedOver]]:
         """Every hand-over of a ledger that either of them names, by reference."""

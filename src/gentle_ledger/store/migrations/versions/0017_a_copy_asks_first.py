@@ -84,7 +84,6 @@ def upgrade() -> None:
     op.add_column("rounds", sa.Column("look_first", sa.Text, nullable=False, server_default=""))
     op.add_column("rounds", sa.Column("asks_first", sa.Boolean, nullable=False, server_default="0"))
     op.add_column("attempts", sa.Column("beyond_proof", sa.Boolean, nullable=False, server_default="0"))
-    earlier = op.get_bind().execute(sa.text("SELECT process FROM senders WHERE id = 1")).scalar()
     op.drop_table("senders")
     op.create_table(
         "senders",
@@ -93,10 +92,6 @@ def upgrade() -> None:
         sa.Column("process", sa.String, nullable=False),
         sa.Column("settings", sa.String, nullable=False),
     )
-    if earlier:
-        # A sender of the version before may still run: whoever starts next finds it here, and tells it to end.
-        put = sa.text("INSERT INTO senders (line_id, turn, process, settings) VALUES (0, 0, :process, '')")
-        op.get_bind().execute(put, {"process": earlier})
     for table, steps, what in (("messages", MARKS, "mark"), ("trials", TRIALS, "trial")):
         name = "marks_step_only_as_allowed" if what == "mark" else "trials_step_only_as_allowed"
         op.execute(f"DROP TRIGGER {name}")
