@@ -12,6 +12,7 @@ from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.references import reference_of_text, reference_of_trial
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.sending import sender as sending
+from gentle_ledger.sending.loop import Loop
 from gentle_ledger.sending.verdicts import FORGOTTEN, OTHER_LINE
 from gentle_ledger.store import put_back as stored
 from gentle_ledger.store.attempts import AttemptState, attempts_of
@@ -49,6 +50,17 @@ def go_on(world, *, looked=True):
 
 def once_each(world):
     return max(Counter(world.carrier.arrived).values()) == 1
+
+
+def never_sends(world, why):
+    """One that could not begin goes on asking, and hands nothing over whatever is tried next."""
+    arrived, loop = len(world.carrier.arrived), Loop(world.sender)
+    for tried in (loop.take_turn, world.sender.act, loop.take_turn, world.sender.act):
+        with pytest.raises(why):
+            tried()
+        assert not loop.has_the_turn
+        world.clock.passed += 60
+    assert len(world.carrier.arrived) == arrived
 
 
 WAYS = {
@@ -256,6 +268,7 @@ def test_two_that_send_from_copies_at_once_find_out(world, tmp_path, monkeypatch
     other.database = stored.Database(copy)
     with pytest.raises(CopySends, match="A copy of this ledger is being sent from"):
         other.start()
+    never_sends(other, CopySends)
     # Of another user of the machine nothing is seen but the witness, where that is shared.
     monkeypatch.setattr(sending, "claim_line", lambda *_: [])
     other.start()
@@ -324,6 +337,7 @@ def test_a_witness_that_cannot_be_written_keeps_everything_from_leaving(world):
     world.sender.give_back()
     with pytest.raises(NoWitness, match="GENTLE_LEDGER_STATE"):
         world.start()
+    never_sends(world, NoWitness)
 
 
 def test_another_ledger_in_the_same_place_sends_nothing_before_a_look(world, tmp_path):

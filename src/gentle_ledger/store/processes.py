@@ -115,10 +115,8 @@ def tell_to_end(name: str) -> bool:
 def is_ours(number: int) -> bool:
     """Whether a process is one of this program, as far as the system says what it is."""
     with contextlib.suppress(OSError):
-        return (
-            b"gentle_ledger" in (_PROC / str(number) / "cmdline").read_bytes()
-            or b"gentle-ledger" in (_PROC / str(number) / "cmdline").read_bytes()
-        )
+        command = (_PROC / str(number) / "cmdline").read_bytes()
+        return b"gentle_ledger" in command or b"gentle-ledger" in command
     return not (_PROC / "self").exists()
 
 
