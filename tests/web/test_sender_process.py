@@ -14,6 +14,7 @@ from gentle_ledger.cli import sending
 from gentle_ledger.cli.sending import Wanted, as_environment, fingerprint_of
 from gentle_ledger.store import processes
 from gentle_ledger.store.processes import Seen, end_surely, seen, tell_to_end, this_process
+from gentle_ledger.store.senders import sender_lock
 from gentle_ledger.store.serving import is_served, serving, was_ended
 from gentle_ledger.web.settings import Settings, read_settings
 from tests.servers import harbour, until
@@ -122,6 +123,22 @@ def test_a_sender_is_given_the_settings_of_its_server(tmp_path, monkeypatch):
         "who is served where is no matter"
     )
     assert fingerprint_of(given) != fingerprint_of(given.model_copy(update={"sender": "Other"}))
+
+
+HOLDS = "import fcntl, os, sys; fcntl.flock(os.open(sys.argv[1], os.O_RDWR), fcntl.{}); print(flush=True); input()"
+
+
+@pytest.mark.parametrize(("lock", "ended"), [("LOCK_EX", True), ("LOCK_SH", False)])
+@pytest.mark.parametrize("ours", [True, False])
+def test_a_sender_of_an_earlier_version_is_told_by_the_lock_that_it_alone_holds(tmp_path, lock, ended, ours):
+    ledger = tmp_path / "l.sqlite3"
+    sender_lock(ledger).touch()
+    command = [sys.executable, "-c", HOLDS.format(lock), str(sender_lock(ledger)), "gentle_ledger" if ours else "else"]
+    with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE) as holder:
+        holder.stdout.readline()
+        sending.end_earlier_version(ledger)
+        assert (holder.poll() == -signal.SIGTERM) == (ended and ours)
+        holder.kill()
 
 
 def test_no_other_process_is_ended():
