@@ -151,10 +151,10 @@ def test_a_round_goes_by_the_line_it_was_confirmed_for_or_waits_and_says_so(offi
     office.run(3_000)
     assert len(office.carrier.arrived) == 1, "it does not go by the other one without a word"
     tally = office.call("GET", f"{path}/tally")
-    assert tally["line"] == {"confirmed": first, "now": "Quay Office", "now_identity": office.carrier.identity}
-    wrong = {"line": "Quay Office", "identity": first}
-    office.call("POST", f"{path}/line", 409, json=wrong)
-    right = {"line": "Quay Office", "identity": office.carrier.identity}
+    assert tally["line"] == {"confirmed": first, "now": office.carrier.identity, "texts": 2, "cost": None}
+    right = {"identity": office.carrier.identity, "texts": 2}
+    for wrong in ({"identity": first}, {"texts": 3}):
+        office.call("POST", f"{path}/line", 409, json=right | wrong)
     assert office.call("POST", f"{path}/line", json=right)["line"] is None
     office.run(3_000)
     assert len(office.carrier.arrived) == 3

@@ -6,8 +6,8 @@ import logging
 import os
 import threading
 import time
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
+from contextlib import AbstractContextManager
 from datetime import timedelta
 from enum import Enum
 from pathlib import Path
@@ -17,6 +17,7 @@ from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.errors import LOCKED, Displaced, trouble_in
 from gentle_ledger.store.presence import HUNG_AFTER, Presence, can_be_said, heard, say, silent_for
 from gentle_ledger.store.processes import Seen, end_surely, seen
+from gentle_ledger.store.repeating import repeating
 from gentle_ledger.store.senders import LineTurn, TurnLost, sender_lock
 
 log = logging.getLogger(__name__)
@@ -211,25 +212,16 @@ class Loop:
         with contextlib.suppress(OSError):
             say(self.sender.database.path, mine.line_id, said)
 
-    @contextmanager
-    def _saying(self) -> Iterator[None]:
+    def _saying(self) -> AbstractContextManager[None]:
         """Says again and again that this process is there, for as long as its acts go on."""
-        over = threading.Event()
         longest = self.sender.line.policy.answers_within + _BESIDE_A_CALL
 
-        def go_on_saying() -> None:
-            while not over.wait(_SAY_EVERY):
-                moved_on = max(self._moved_on_at, self.sender.database.touched_at)
-                if time.monotonic() - moved_on < longest:
-                    self._say_present()
+        def say_if_moving() -> None:
+            moved_on = max(self._moved_on_at, self.sender.database.touched_at)
+            if time.monotonic() - moved_on < longest:
+                self._say_present()
 
-        thread = threading.Thread(target=go_on_saying, name="presence", daemon=True)
-        thread.start()
-        try:
-            yield
-        finally:
-            over.set()
-            thread.join()
+        return repeating("presence", say_if_moving, _SAY_EVERY)
 
 
 def _moment_ago(sender: Sender, seconds: float) -> str:

@@ -206,8 +206,8 @@ export function useCommands(id: number) {
             seen(found);
           },
         ),
-      goByLine: (line: string, identity: string) =>
-        void run(() => told(api.POST("/api/rounds/{round_id}/line", { params, body: { line, identity } })), seen),
+      goByLine: (identity: string, texts: number) =>
+        void run(() => told(api.POST("/api/rounds/{round_id}/line", { params, body: { identity, texts } })), seen),
       keepBack: () => void run(() => told(api.POST("/api/rounds/{round_id}/keep-back", { params })), seen),
       ask: () =>
         void run(

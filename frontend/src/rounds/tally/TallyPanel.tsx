@@ -12,7 +12,7 @@ type Props = {
   row: number;
   lost: boolean;
   /** Has the round go by the line in use now. */
-  onLine: (name: string, identity: string) => void;
+  onLine: (identity: string, texts: number) => void;
 };
 
 /** The progress strip: counts, strokes, and what is next. */
@@ -45,8 +45,8 @@ export function TallyPanel({ live, desk, row, lost, onLine }: Props) {
       {tally.line && !over && (
         <p role="alert" className="mt-1 txt-15 text-held">
           This round was confirmed for the line {tally.line.confirmed}, and waits for it; the program sends by {tally.line.now} now.{" "}
-          <Button kind="link" onClick={() => tally.line && onLine(tally.line.now, tally.line.now_identity)}>
-            Send the rest by {tally.line.now}
+          <Button kind="link" onClick={() => tally.line && onLine(tally.line.now, tally.line.texts)}>
+            Send {counted(tally.line.texts, "text")} by that one{tally.line.cost ? `, for about ${tally.line.cost}` : ""}
           </Button>
         </p>
       )}

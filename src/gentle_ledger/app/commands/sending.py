@@ -324,20 +324,25 @@ class SettleByHand(Command):
 
 
 class GoByLine(Command):
-    """Has a round that waits for a line go by the one in use now. `line` is the name that the clerk was shown."""
+    """Has a round that waits for a line go by the one in use now.
+
+    `identity` is that of the line, and `texts` how many are to go by it, as the clerk was told.
+    """
 
     gate: ClassVar[Gate] = staticmethod(
         _while(*set(Stage) - {Stage.PREPARING}, refusal="The round was not started: it goes by the line in use.")
     )
 
-    line: str
     identity: str
+    texts: int = Field(ge=0)
 
     @override
     def apply(self, draft: Draft) -> Reason | None:
         now = line_in_use(draft.session)
-        if now is None or (now.name, now.identity) != (self.line, self.identity):
+        if now is None or now.identity != self.identity:
             raise NotNow("Another line is in use by now.", "Look once more.")
+        if (left := len(with_mark(draft.session, Mark.TO_GO, draft.found.id))) != self.texts:
+            raise NotNow(f"{count(left, 'text is', 'texts are')} to go now, not {self.texts:,}.", "Look once more.")
         if with_mark(draft.session, Mark.GOING, draft.found.id):
             raise NotNow("A text is just being handed over.", "Wait until it has its mark.")
         if draft.found.line_id == now.id:

@@ -98,11 +98,15 @@ class GoOnIn(BaseModel):
 
 
 class LineOut(BaseModel):
-    """A round was confirmed for another line than the one in use now, and waits for it."""
+    """A round was confirmed for another line than the one in use now, and waits for it; each by its identity.
+
+    `texts` are still to go, and cost so much by the one in use now, ready to read; null without a price.
+    """
 
     confirmed: str
     now: str
-    now_identity: str
+    texts: int
+    cost: str | None
 
 
 class FailureOut(BaseModel):

@@ -43,7 +43,7 @@ from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.presence import runs, trouble_of_sender
 from gentle_ledger.store.put_back import doubted_rows
 from gentle_ledger.store.rehearsals import rehearsal_of
-from gentle_ledger.store.rounds import pace_of, round_of
+from gentle_ledger.store.rounds import pace_of, recipe_of, round_of
 from gentle_ledger.store.senders import sender_of, turn_of
 from gentle_ledger.store.statements import statements_of
 from gentle_ledger.store.turns import first_in_order, in_order, next_texts, state_of
@@ -190,12 +190,14 @@ def _waiting_said(pace: Pace, until: tuple[float, Why], now: Now, text: Message 
 _OVER: tuple[Literal["failed", "stopped"], ...] = ("failed", "stopped")
 
 
-def line_out(session: Session, found: Round) -> LineOut | None:
+def line_out(context: Context, session: Session, found: Round) -> LineOut | None:
     """The line that a round was confirmed for, where another one is in use; None where it is the same."""
     mine, now = line_of_round(session, found), line_in_use(session)
     if mine is None or now is None or mine.id == now.id or runs(turn_of(statements_of(session), mine.id)):
         return None
-    return LineOut(confirmed=mine.identity or mine.name, now=now.name, now_identity=now.identity)
+    left = with_mark(session, Mark.TO_GO, found.id)
+    cost = context.cost(parts_of(left), recipe_of(found))
+    return LineOut(confirmed=mine.identity, now=now.identity, texts=len(left), cost=cost)
 
 
 def tally(context: Context, session: Session, found: Round) -> TallyOut:
@@ -241,7 +243,7 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
         seal_of_failed=later_seal(session, found, failed) if failed else "",
         seal_of_stopped=later_seal(session, found, kept) if kept else "",
         look_first=found.look_first,
-        line=line_out(session, found),
+        line=line_out(context, session, found),
         ready=texts.get(Mark.READY, 0),
         unsure=texts.get(Mark.UNSURE, 0),
     )
