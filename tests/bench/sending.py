@@ -24,7 +24,7 @@ from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.sending.lines.oma_messaging import OmaMessagingLine
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.messages import freeze
+from gentle_ledger.store.freezing import freeze
 from gentle_ledger.store.rounds import add_round
 from tests.bench.sheets import WORDING, as_csv
 from tests.servers import Harbour, harbour, until

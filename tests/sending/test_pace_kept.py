@@ -19,7 +19,7 @@ from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.sending.lines import Unavailable
 from gentle_ledger.sending.sender import Sender
-from gentle_ledger.store.messages import freeze
+from gentle_ledger.store.freezing import freeze
 from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rounds import add_round, pace_of
 from gentle_ledger.store.turns import states_to_go

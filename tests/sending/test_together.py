@@ -14,7 +14,7 @@ from gentle_ledger.core.rounds.frozen import frozen_rows
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.sending.lines import Refused, Silent
 from gentle_ledger.sending.sender import Sender
-from gentle_ledger.store.messages import freeze
+from gentle_ledger.store.freezing import freeze
 from gentle_ledger.store.models import LedgerEntry, Message
 from gentle_ledger.store.rounds import add_round
 from tests.sending.world import START, CountingCarrier, HandClock, empty_ledger

@@ -19,7 +19,7 @@ from gentle_ledger.sending.lines import Accepted, NoRecord, Policy, Refused, Sil
 from gentle_ledger.sending.loop import Loop
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.messages import freeze
+from gentle_ledger.store.freezing import freeze
 from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rounds import add_round
 from gentle_ledger.store.witness import Witness

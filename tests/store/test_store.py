@@ -94,12 +94,12 @@ def test_a_round_comes_and_goes(database):
     sheet = Sheet(("Name", "Due"), [("Ines", Decimal("186.40")), ("Bo", date(2026, 11, 30)), (None, "007")])
     with database.writing() as session:
         found = add_round(session, sheet, Recipe(title="Dues"), "dues.csv", None, at)
-        set_flag(session, found, 2, "left_out", True)
-        set_flag(session, found, 3, "released", True)
+        set_flag(session, found, [2], "left_out", True)
+        set_flag(session, found, [3], "released", True)
         set_recipe(found, recipe_of(found).model_copy(update={"wording": "Hi"}))
         version = found.version
         with pytest.raises(NotThere, match="no row 4"):
-            set_flag(session, found, 4, "left_out", True)
+            set_flag(session, found, [4], "left_out", True)
     with database.reading() as session:
         kept = round_of(session, found.id)
         assert (kept.version, kept.row_count, recipe_of(kept).wording) == (version, 3, "Hi")

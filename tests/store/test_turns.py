@@ -13,7 +13,8 @@ from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.sending.to_do import to_do
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.messages import freeze, uncertain_texts
+from gentle_ledger.store.freezing import freeze
+from gentle_ledger.store.messages import uncertain_texts
 from gentle_ledger.store.rounds import add_round
 from gentle_ledger.store.statements import statements_of
 from gentle_ledger.store.steps import StepRefused, marked_text, step_text

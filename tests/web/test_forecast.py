@@ -4,7 +4,7 @@ from datetime import timedelta
 
 import pytest
 
-from gentle_ledger.store.messages import anything_of
+from gentle_ledger.store.freezing import anything_of
 from tests.sending.world import Unavailable
 from tests.web.office import Office
 

@@ -14,7 +14,7 @@ PLANTED = ("902-555-0142", "+19025550142", "9025550142", "Zebedee Planted", "C77
 SHEET = "First name,Mobile,Berth,Due\nZebedee Planted,902-555-0142,C77,1234.56\n"
 TRIGGER = "CREATE TRIGGER planted BEFORE {} BEGIN SELECT RAISE(ABORT, 'for a reason nobody knows'); END"
 FAILING = [
-    "INSERT ON rows",
+    "INSERT ON sheet_rows",
     "INSERT ON messages",
     "INSERT ON attempts",
     "UPDATE OF mark ON messages",

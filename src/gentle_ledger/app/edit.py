@@ -1,24 +1,30 @@
 """The one way a round changes: a command in a transaction, with the lock of its stage, its version and the journal."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
-from functools import partial
 from typing import ClassVar
 
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
 
-from gentle_ledger.app.draft import Draft
+from gentle_ledger.app.aside import Seen, laid_aside
+from gentle_ledger.app.draft import Draft, Plan
 from gentle_ledger.app.open_rounds import OpenRound, RoundCache
 from gentle_ledger.core.cells.reasons import Reason
 from gentle_ledger.store import journal
 from gentle_ledger.store.database import Database
+from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import preparing_round, round_of
 
 THIS_MACHINE = "this machine"
 """Who makes changes, as long as the program knows no people."""
+
+_TRIES = 20
+"""How often something that takes long is readied anew because somebody else changed the round meanwhile."""
+_ALL_THE_TIME = "Others are changing this round all the time."
 
 Gate = Callable[[Session, int], Round]
 """Gives the round if its stage lets a command work on it; raises NotNow."""
@@ -39,6 +45,25 @@ class Command(BaseModel):
 
     def apply(self, draft: Draft) -> Reason | None:
         """Does it, and says what was done; None where nothing was. What it raises undoes all of it."""
+        raise NotImplementedError
+
+    @contextmanager
+    def prepared(self, database: Database, round_id: int, at: datetime) -> Iterator[None]:
+        """Readies what takes long before the transaction, for as long as that lasts.
+
+        What it writes counts for nothing yet, and is cleared away where the transaction is refused.
+        """
+        yield
+
+    def finish(self, database: Database, round_id: int, at: datetime) -> None:
+        """What takes long and follows the transaction, in pieces that are each true by themselves."""
+
+
+class LongCommand(Command):
+    """A command that may write many rows. It says what it would do, and that is done then, in pieces if it is long."""
+
+    def plan(self, draft: Plan) -> Reason | None:
+        """Notes it in the draft, and says what it will have been; None where nothing."""
         raise NotImplementedError
 
 
@@ -65,16 +90,47 @@ class Editor:
         when the stage does not allow it, and NotThere.
         """
         self._at_hand(round_id)
+        if isinstance(command, LongCommand):
+            return self._edit_long(round_id, command, by)
+        at = self._now()
+        with command.prepared(self._database, round_id, at):
+            edited = self._edit(round_id, command, at, by)
+        command.finish(self._database, round_id, at)
+        return edited
+
+    def _edit(self, round_id: int, command: Command, at: datetime, by: str) -> Edited:
         with self._database.writing() as session:
             found = type(command).gate(session, round_id)
             before = self._cache.opened(session, found)
-            draft = Draft(session, found, before, self._now())
+            draft = Draft(session, found, before, at)
             what = command.apply(draft)
             if what is None:
                 return Edited(before, None)
             change = journal.write(session, found, what, draft.effects, draft.at, by, typed=command.merges)
             after = self._changed(session, found, before, draft.touched)
         return Edited(self._cache.keep(after), change)
+
+    def _edit_long(self, round_id: int, command: LongCommand, by: str) -> Edited:
+        for _ in range(_TRIES):
+            with self._database.reading() as session:
+                found = type(command).gate(session, round_id)
+                before = self._cache.opened(session, found)
+                plan = Plan(session, found, before, self._now())
+                what = command.plan(plan)
+            if what is None:
+                return Edited(before, None)
+            change: int | None = None
+            with laid_aside(self._database, before, plan.effects, newer=plan.newer) as aside:
+                with self._database.writing() as session:
+                    found = type(command).gate(session, round_id)
+                    # Where somebody was faster, what is to be done is found anew.
+                    if found.version == before.version:
+                        effects = aside.take(session, found)
+                        change = journal.write(session, found, what, effects, plan.at, by, kept=aside.kept)
+                        after = self._changed(session, found, before, aside.touched, aside.seen)
+                if change is not None:
+                    return Edited(self._cache.keep(after), change)
+        raise NotNow(_ALL_THE_TIME, "Wait a moment, and do it once more.")
 
     def undo(
         self, round_id: int, by: str = THIS_MACHINE, *, only: int | None = None, upto: int | None = None
@@ -84,28 +140,50 @@ class Editor:
         Once sending started only what was changed since then can be taken back: its name and its pace. Raises NotNow
         when there is none, or when another one than `only` was made since.
         """
-        return self._walk(round_id, by, partial(journal.undo, only=only, upto=upto))
+        return self._walk(round_id, by, back=True, only=only, upto=upto)
 
     def redo(self, round_id: int, by: str = THIS_MACHINE, *, upto: int | None = None) -> OpenRound:
         """Does again what was last taken back, or every one up to `upto`. Raises NotNow when there is none."""
-        return self._walk(round_id, by, partial(journal.redo, upto=upto))
+        return self._walk(round_id, by, back=False, upto=upto)
 
     def _walk(
-        self, round_id: int, by: str, walk: Callable[[Session, Round, datetime, str], journal.Touched]
+        self, round_id: int, by: str, *, back: bool, only: int | None = None, upto: int | None = None
     ) -> OpenRound:
         self._at_hand(round_id)
-        with self._database.writing() as session:
-            found = round_of(session, round_id)
-            before = self._cache.opened(session, found)
-            after = self._changed(session, found, before, walk(session, found, self._now(), by))
-        return self._cache.keep(after)
+        for _ in range(_TRIES):
+            with self._database.reading() as session:
+                found = round_of(session, round_id)
+                before = self._cache.opened(session, found)
+                steps = journal.steps_of(session, found, back=back, only=only, upto=upto)
+            after = self._take_steps(before, steps, by, back=back)
+            if after is not before:
+                return after
+        raise NotNow(_ALL_THE_TIME, "Wait a moment, and do it once more.")
 
-    def _changed(self, session: Session, found: Round, before: OpenRound, touched: journal.Touched) -> OpenRound:
+    def _take_steps(self, state: OpenRound, steps: Sequence[journal.Step], by: str, *, back: bool) -> OpenRound:
+        """Takes one change back after another, or does it again: the newest state, as far as nobody was faster."""
+        for step in steps:
+            effects = laid_aside(self._database, state, step.effects, back=back)
+            with effects as aside, self._database.writing() as session:
+                found = round_of(session, state.round_id)
+                if found.version != state.version:
+                    return state
+                aside.take(session, found)
+                journal.take_step(session, found, step, self._now(), by, back=back)
+                after = self._changed(session, found, state, aside.touched, aside.seen)
+            state = self._cache.keep(after)
+        return state
+
+    def _changed(
+        self, session: Session, found: Round, before: OpenRound, touched: journal.Touched, seen: Seen | None = None
+    ) -> OpenRound:
         """The one place where a command lets a round's versions grow; a step of its stage does so by itself."""
         found.version += 1
         if touched.sheet:
             found.sheet_version += 1
         session.flush()
+        if seen is not None:
+            return self._cache.standing(found, *seen)
         return self._cache.after(session, found, before, touched)
 
     def _at_hand(self, round_id: int) -> None:

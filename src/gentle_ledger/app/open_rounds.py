@@ -19,8 +19,9 @@ from gentle_ledger.core.rounds.plain_case import PlainCase
 from gentle_ledger.core.wording.composer import Composer
 from gentle_ledger.store.journal import Touched
 from gentle_ledger.store.models import Round
-from gentle_ledger.store.rounds import KeptRows, kept_rows_of, recipe_of, sheet_of
+from gentle_ledger.store.rounds import kept_rows_of, recipe_of, sheet_of
 from gentle_ledger.store.rows import rows_now
+from gentle_ledger.store.sheets import KeptRows
 
 if TYPE_CHECKING:
     from gentle_ledger.app.counting.counted import Counted, Token
@@ -50,6 +51,7 @@ class OpenRound:
         self.round_id = found.id
         self.version = found.version
         self.sheet_version = found.sheet_version
+        self.sheet_id = found.sheet_id
         self.readings = readings
         self.recipe = recipe_of(found)
         self.kept = kept
@@ -120,16 +122,10 @@ class RoundCache:
 
     def after(self, session: Session, found: Round, known: OpenRound, touched: Touched) -> OpenRound:
         """The round after a change of it: only what comes from what was touched is read anew. It is not kept yet."""
-        kept = kept_rows_of(session, found) if touched.rows or touched.flags else known.kept
-        readings = known.readings
-        if touched.rows:
-            readings = Readings(sheet_of(session, found))
-        elif touched.cells:
-            rows = list(readings.sheet.rows)
-            changed = {number_of_row(row) for row, _ in touched.cells}
-            for number, cells in rows_now(session, found, changed).items():
-                rows[row_of_number(number)] = cells
-            readings = readings.after(replace(readings.sheet, rows=rows), sorted(touched.cells))
+        return self.standing(found, *read_after(session, found, known, touched))
+
+    def standing(self, found: Round, readings: Readings, kept: KeptRows) -> OpenRound:
+        """A round with what was read of its sheet. It is not kept yet."""
         return OpenRound(found, readings, kept, self._grouped)
 
     def keep(self, state: OpenRound) -> OpenRound:
@@ -155,3 +151,22 @@ class RoundCache:
         """Keeps nothing of the round at hand any more."""
         with self._guard:
             self._states.pop(round_id, None)
+
+
+def read_after(session: Session, found: Round, known: OpenRound, touched: Touched) -> tuple[Readings, KeptRows]:
+    """What is read of a round's sheet after a change of it, and the rows that are kept out or let go."""
+    anew = touched.rows or touched.whole
+    kept = kept_rows_of(session, found) if anew or touched.flags else known.kept
+    readings = known.readings
+    if touched.whole:
+        return Readings(sheet_of(session, found)), kept
+    if touched.sheet:
+        before = len(readings.sheet.rows)
+        rows = [*readings.sheet.rows[: found.row_count], *[()] * max(0, found.row_count - before)]
+        changed = {number_of_row(row) for row, _ in touched.cells if row < found.row_count}
+        changed |= {number_of_row(row) for row in range(before, found.row_count)}
+        for number, cells in rows_now(session, found, changed).items():
+            rows[row_of_number(number)] = cells
+        sheet = replace(readings.sheet, rows=rows)
+        readings = Readings(sheet) if touched.rows else readings.after(sheet, sorted(touched.cells))
+    return readings, kept

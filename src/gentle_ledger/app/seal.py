@@ -5,12 +5,18 @@ import json
 from collections.abc import Iterable, Mapping
 from typing import Any
 
+from sqlalchemy.orm import Session
+
+from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.cells.words import listed
 from gentle_ledger.core.pace.decide import RowState
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.frozen import FrozenRow
-from gentle_ledger.store.models import LineRecord, Message
+from gentle_ledger.store.errors import NotNow
+from gentle_ledger.store.models import LineRecord, Message, Round
+from gentle_ledger.store.put_back import doubted_rows
+from gentle_ledger.store.statements import statements_of
 from gentle_ledger.store.turns import state_of
 
 _SAID = {
@@ -116,3 +122,18 @@ def what_differs(seal: str, now: str) -> str:
     if len(differing) >= len(_SAID) - 1 or (not differing and seal != now):
         return "what was confirmed"
     return listed([_SAID[name] for name in differing])
+
+
+def refuse_changed(seal: str, now: str) -> None:
+    """Raises NotNow, with what it is, where anything is another than it was confirmed."""
+    if differs := what_differs(seal, now):
+        raise NotNow(
+            f"Since it was confirmed, {differs} changed, so nothing was sent.",
+            "Look at it once more and send.",
+        )
+
+
+def past_rows(session: Session, found: Round, rows: Iterable[RowNumber]) -> int:
+    """How many of a round's rows (from 1) are known to have been handed over from a later state of the ledger."""
+    doubted = doubted_rows(statements_of(session), found.uid)
+    return sum(row in doubted for row in rows) if doubted else 0

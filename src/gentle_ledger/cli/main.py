@@ -243,9 +243,9 @@ def _run_program(settings: "Settings", said: str, *, send: bool = True, bound: b
     """
     import uvicorn
 
-    from gentle_ledger.cli.copying import copying
     from gentle_ledger.cli.program import assemble
     from gentle_ledger.cli.sending import SenderWatch
+    from gentle_ledger.cli.upkeep import clearing, copying
     from gentle_ledger.store.serving import serving
 
     # A keystroke's answer crosses between threads some twenty times; at Python's own 5 ms a turn it would wait 100 ms
@@ -259,6 +259,7 @@ def _run_program(settings: "Settings", said: str, *, send: bool = True, bound: b
         with (
             serving(settings.data),
             copying(settings, program.signal),
+            clearing(program.database),
             watch.running() if send else nullcontext(),
         ):
             print(said, flush=True)

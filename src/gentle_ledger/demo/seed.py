@@ -19,7 +19,7 @@ from gentle_ledger.demo import harbour
 from gentle_ledger.sending.lines import Accepted, NoRecord, Policy, Refused
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.messages import freeze
+from gentle_ledger.store.freezing import freeze
 from gentle_ledger.store.rounds import add_round, list_rounds, round_of
 from gentle_ledger.web.settings import Settings
 
@@ -138,7 +138,10 @@ def _finished(database: Database, settings: Settings, carrier_data: Path, at: da
     sender = Sender(database, SeedLine(settings, records, clock), clock, office=settings.zone)
     with database.writing() as session:
         freeze(
-            session, round_of(session, round_id), frozen_rows(compute_round(sheet, recipe), settings.zone), clock.now()
+            session,
+            round_of(session, round_id),
+            frozen_rows(compute_round(sheet, recipe), settings.zone),
+            clock.now(),
         )
     idle = threading.Event()
     while (decision := sender.act()) is not None:

@@ -26,7 +26,8 @@ from gentle_ledger.sending.stand_in import StandInLine
 from gentle_ledger.store.clock import Clock
 from gentle_ledger.store.database import Database, ScratchDatabase
 from gentle_ledger.store.errors import NotNow
-from gentle_ledger.store.messages import freeze, marks_in_order, texts_of
+from gentle_ledger.store.freezing import freeze
+from gentle_ledger.store.messages import marks_in_order, texts_of
 from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rehearsals import keep_rehearsal
 

@@ -3,6 +3,7 @@
 import os
 import sqlite3
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import closing, contextmanager, suppress
 from pathlib import Path
@@ -18,10 +19,15 @@ from gentle_ledger.store import models as _tables  # noqa: F401 - they make them
 from gentle_ledger.store.base import Base
 from gentle_ledger.store.displaced import set_apart
 from gentle_ledger.store.errors import CannotOpen, Displaced
-from gentle_ledger.store.statements import Statements
+from gentle_ledger.store.statements import Statements, as_of_a_session
 from gentle_ledger.store.witness import file_beside
 
 BUSY_MS = 10_000
+_LOOK_EVERY = 0.001
+"""Seconds between two looks whether the write lock is free."""
+_ROOM = 0.004
+"""Seconds that are left to others between two pieces of a long change: a few looks of theirs."""
+_BEGIN_WRITING = "BEGIN IMMEDIATE"
 _FILE, _FOLDER = 0o600, 0o700
 """Who may read and write: the owner alone, for numbers and amounts of people stand in it."""
 _LOOKED_THROUGH = 256 * 1024 * 1024
@@ -135,15 +141,17 @@ class Database:
             yield session
 
     @contextmanager
-    def writing(self) -> Iterator[Session]:
+    def writing(self, *, piece: bool = False) -> Iterator[Session]:
         """A transaction that holds the write lock from its start, so that what it reads cannot change under it.
 
-        Raises Displaced.
+        One of many, a `piece`, leaves room for others after it. Raises Displaced.
         """
         self.refuse_displaced()
         bound = self.engine.execution_options(gentle_ledger_write=True)
         with Session(bound, expire_on_commit=False) as session, session.begin():
             yield session
+        if piece:
+            time.sleep(_ROOM)
 
     @contextmanager
     def reading_bare(self) -> Iterator[Statements]:
@@ -152,11 +160,13 @@ class Database:
             yield statements
 
     @contextmanager
-    def writing_bare(self) -> Iterator[Statements]:
+    def writing_bare(self, *, piece: bool = False) -> Iterator[Statements]:
         """The same as `writing`, for statements that are written out."""
-        with self._bare("BEGIN IMMEDIATE") as statements:
+        with self._bare(_BEGIN_WRITING) as statements:
             yield statements
             statements.run("COMMIT")
+        if piece:
+            time.sleep(_ROOM)
 
     @contextmanager
     def _bare(self, begin: str) -> Iterator[Statements]:
@@ -166,7 +176,10 @@ class Database:
         connection = free.pop() if free else self._lasting()
         try:
             statements = Statements(connection)
-            statements.run(begin)
+            if begin == _BEGIN_WRITING:
+                begin_writing(connection)
+            else:
+                statements.run(begin)
             yield statements
         finally:
             if connection.in_transaction:
@@ -229,9 +242,9 @@ class ScratchDatabase(Database):
             yield session
 
     @contextmanager
-    def writing(self) -> Iterator[Session]:
+    def writing(self, *, piece: bool = False) -> Iterator[Session]:
         """See `Database`."""
-        with self._guard, super().writing() as session:
+        with self._guard, super().writing(piece=piece) as session:
             yield session
 
     @contextmanager
@@ -274,5 +287,33 @@ def _prepare(connection: Any, _record: object) -> None:
 
 
 def _begin(connection: Connection) -> None:
-    writing = connection.get_execution_options().get("gentle_ledger_write", False)
-    connection.exec_driver_sql("BEGIN IMMEDIATE" if writing else "BEGIN")
+    driver = connection.connection.driver_connection
+    if connection.get_execution_options().get("gentle_ledger_write", False) and isinstance(driver, sqlite3.Connection):
+        try:
+            begin_writing(driver)
+        except sqlite3.Error as fault:
+            raise as_of_a_session(fault, _BEGIN_WRITING, ()) from fault
+    else:
+        connection.exec_driver_sql("BEGIN")
+
+
+def begin_writing(connection: sqlite3.Connection) -> None:
+    """Begins a transaction that writes, as soon as nobody else does.
+
+    SQLite's own way of waiting looks ever more seldom, and does not see the room between two pieces of a long change.
+    Raises sqlite3.OperationalError after `BUSY_MS`.
+    """
+    until = time.monotonic() + BUSY_MS / 1000
+    connection.execute("PRAGMA busy_timeout = 0")
+    try:
+        while True:
+            try:
+                connection.execute(_BEGIN_WRITING)
+            except sqlite3.OperationalError as fault:
+                if fault.sqlite_errorcode & 0xFF != sqlite3.SQLITE_BUSY or time.monotonic() >= until:
+                    raise
+                time.sleep(_LOOK_EVERY)
+            else:
+                return
+    finally:
+        connection.execute(f"PRAGMA busy_timeout = {BUSY_MS}")

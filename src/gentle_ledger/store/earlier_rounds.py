@@ -8,6 +8,7 @@ from datetime import datetime
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from gentle_ledger.store.freezing import STARTED
 from gentle_ledger.store.history import in_pieces
 from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.rounds import recipe_of
@@ -31,7 +32,7 @@ def earlier_rounds(session: Session, round_id: int, numbers: Collection[str]) ->
     shared: Counter[int] = Counter()
     for some in in_pieces(sorted(numbers)):
         wanted = select(Message.round_id, func.count(Message.address.distinct())).where(
-            Message.address.in_(some), Message.round_id != round_id
+            Message.address.in_(some), Message.round_id != round_id, STARTED
         )
         for other, times in session.execute(wanted.group_by(Message.round_id)):
             shared[other] += times

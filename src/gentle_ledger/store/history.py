@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.core.checks.history import Before, History
 from gentle_ledger.core.rounds.marks import Mark
+from gentle_ledger.store.freezing import STARTED, last_start
 from gentle_ledger.store.models import LedgerEntry, Message, Round
 from gentle_ledger.store.no_more_texts import asked_by, changes_so_far
 from gentle_ledger.store.rounds import recipe_of
@@ -25,14 +26,14 @@ _YEAR = timedelta(days=366)
 """How far back reminders about one reference are counted, and the names that a number was texted under."""
 
 Read = tuple[int, int, int]
-"""How far the record was read: the newest text of a started round, the newest entry of the ledger, and how often the
+"""How far the record was read: how many starts of rounds there were, the newest entry of the ledger, and how often the
 list of those who asked for no more texts was changed."""
 
 
 def read_so_far(session: Session) -> Read:
     """How far the record goes now."""
-    texts, entries = session.scalar(select(func.max(Message.id))), session.scalar(select(func.max(LedgerEntry.id)))
-    return texts or 0, entries or 0, changes_so_far(session)
+    entries = session.scalar(select(func.max(LedgerEntry.id)))
+    return last_start(session), entries or 0, changes_so_far(session)
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,6 +84,7 @@ def _within_a_year(
             Message.mark.in_((Mark.SENT, Mark.UNSURE)),
             Message.marked_at >= since,
             Message.with_row.is_(None),
+            STARTED,
         )
         .group_by(Message.address, Message.codes, Message.label)
     )
@@ -100,7 +102,7 @@ def _within_a_year(
 def _wanted(round_id: int, since: datetime) -> Select[str, str, str, int, str, datetime, int]:
     columns = (Message.address, Message.text, Message.codes, Message.row, Message.mark, Message.marked_at)
     found = select(*columns, Message.round_id).where(
-        Message.round_id != round_id, Message.mark.in_(_COUNTS), Message.marked_at >= since
+        Message.round_id != round_id, Message.mark.in_(_COUNTS), Message.marked_at >= since, STARTED
     )
     return found.order_by(Message.marked_at)
 
@@ -117,10 +119,11 @@ def goes_on_since(session: Session, round_id: int, read: Read, concerns: Callabl
 
     A change of the list of those who asked for no more texts counts whomever it is about.
     """
-    texts, entries, changes = read
+    starts, entries, changes = read
     if changes != changes_so_far(session):
         return True
-    started = select(Message.address).where(Message.id > texts, Message.round_id != round_id)
+    since = select(Round.id).where(Round.started_as > starts, Round.id != round_id)
+    started = select(Message.address).where(Message.round_id.in_(since))
     stepped = (
         select(Message.address)
         .join(LedgerEntry, LedgerEntry.message_id == Message.id)
@@ -139,7 +142,7 @@ def not_superseded(session: Session, messages: list[Message], since: datetime) -
         return []
     theirs: dict[str, list[set[str]]] = {}
     wanted = select(Message.address, Message.codes).where(
-        Message.round_id != messages[0].round_id, Message.mark.in_(_COUNTS), Message.marked_at >= since
+        Message.round_id != messages[0].round_id, Message.mark.in_(_COUNTS), Message.marked_at >= since, STARTED
     )
     for some in in_pieces(sorted({message.address for message in messages})):
         for number, listed in session.execute(wanted.where(Message.address.in_(some))):

@@ -1,23 +1,24 @@
 """The journal of a round: every change with what was before and after, so that it can be undone and done again."""
 
 import json
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
-from typing import Any, Literal, Protocol
+from typing import Any, Literal, Protocol, TypeVar, cast
 
-from sqlalchemy import select, update
+from sqlalchemy import Select, func, select, update
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.cell import Cell
 from gentle_ledger.core.cells.reasons import Reason, reason_of
-from gentle_ledger.core.cells.rows import RowNumber, row_of_number
+from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.store.cells import cells_from_json, cells_to_json
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.models import Change, Round
 from gentle_ledger.store.rounds import recipe_of, refuse_unusable, set_recipe
-from gentle_ledger.store.rows import put_blank_rows, remove_last_rows, set_flag, set_release, swap_rows, write_cells
+from gentle_ledger.store.rows import put_blank_rows, remove_last_rows, set_flag, set_release, swap_sheets, write_cells
+from gentle_ledger.store.sheets import PIECE
 
 ONE_PAUSE = timedelta(seconds=2)
 """What is typed within this time of the last key is one change."""
@@ -29,22 +30,33 @@ class Touched:
 
     Attributes:
         cells: rows and columns, from 0.
-        rows: whether there are other rows, or another sheet.
+        rows: whether there are more rows at the end, or fewer.
+        whole: whether another sheet stands in its place.
         flags: whether rows were left out or released, or taken back.
     """
 
     cells: set[tuple[int, int]] = field(default_factory=set)
     rows: bool = False
+    whole: bool = False
     flags: bool = False
 
     @property
     def sheet(self) -> bool:
         """Whether the sheet is another one now."""
-        return self.rows or bool(self.cells)
+        return self.rows or self.whole or bool(self.cells)
 
 
 class Effect(Protocol):
     """One thing that a change did."""
+
+    @property
+    def rows_written(self) -> int:
+        """How many rows of the sheet it writes; 0 for what concerns the round alone."""
+        ...
+
+    def pieces(self) -> Sequence["Effect"]:
+        """The same in pieces of which each is done in a short while, in their order."""
+        ...
 
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
         """Does it once more, or takes it back."""
@@ -55,8 +67,23 @@ class Effect(Protocol):
         ...
 
 
+class _OfRound:
+    """What concerns the round alone, and none of its rows."""
+
+    __slots__ = ()
+
+    @property
+    def rows_written(self) -> int:
+        """See `Effect`."""
+        return 0
+
+    def pieces(self) -> Sequence[Effect]:
+        """See `Effect`."""
+        return (cast("Effect", self),)
+
+
 @dataclass(frozen=True, slots=True)
-class RecipeEffect:
+class RecipeEffect(_OfRound):
     """Parts of the set-up that became others; each by its name in the recipe."""
 
     before: Mapping[str, Any]
@@ -81,7 +108,7 @@ class RecipeEffect:
 
 
 @dataclass(frozen=True, slots=True)
-class KeptRecipeEffect:
+class KeptRecipeEffect(_OfRound):
     """A kept set-up of which part could not be used, and the one that stands in its place, each as it is kept."""
 
     before: str
@@ -102,6 +129,15 @@ class CellsEffect:
 
     cells: Sequence[tuple[RowNumber, int, Cell, Cell]]
 
+    @property
+    def rows_written(self) -> int:
+        """See `Effect`."""
+        return len({number for number, *_ in self.cells})
+
+    def pieces(self) -> Sequence[Effect]:
+        """See `Effect`."""
+        return [CellsEffect(some) for some in _in_pieces(self.cells)]
+
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
         """See `Effect`."""
         write_cells(session, found, ((number, at, was if back else now) for number, at, was, now in self.cells))
@@ -118,6 +154,19 @@ class RowEffect:
 
     number: RowNumber
     rows: int = 1
+
+    @property
+    def rows_written(self) -> int:
+        """See `Effect`."""
+        return self.rows
+
+    def pieces(self) -> Sequence[Effect]:
+        """See `Effect`."""
+        starts = range(0, self.rows, PIECE)
+        return [
+            RowEffect(number_of_row(row_of_number(self.number) + start), min(PIECE, self.rows - start))
+            for start in starts
+        ]
 
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
         """See `Effect`."""
@@ -140,11 +189,20 @@ class FlagEffect:
     rows: Sequence[RowNumber]
     after: bool
 
+    @property
+    def rows_written(self) -> int:
+        """See `Effect`."""
+        return len(self.rows)
+
+    def pieces(self) -> Sequence[Effect]:
+        """See `Effect`."""
+        return [FlagEffect(self.name, some, self.after) for some in _in_pieces(self.rows)]
+
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
         """See `Effect`."""
         touched.flags = True
-        for number in self.rows:
-            set_flag(session, found, number, self.name, self.after is not back)
+        for some in _in_pieces(self.rows):
+            set_flag(session, found, some, self.name, self.after is not back)
 
     def as_json(self) -> dict[str, Any]:
         """See `Effect`."""
@@ -159,6 +217,15 @@ class ReleaseEffect:
     before: str | None
     after: str | None
 
+    @property
+    def rows_written(self) -> int:
+        """See `Effect`."""
+        return 1
+
+    def pieces(self) -> Sequence[Effect]:
+        """See `Effect`."""
+        return (self,)
+
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
         """See `Effect`."""
         touched.flags = True
@@ -170,19 +237,27 @@ class ReleaseEffect:
 
 
 @dataclass(frozen=True, slots=True)
-class SheetEffect:
+class SheetEffect(_OfRound):
     """A newer version of the sheet in the place of an earlier one; the rows of the other one are kept beside."""
 
     kept: int
 
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
         """See `Effect`."""
-        touched.rows = True
-        swap_rows(session, found, self.kept)
+        touched.whole = True
+        swap_sheets(session, found, self.kept)
 
     def as_json(self) -> dict[str, Any]:
         """See `Effect`."""
         return {"kind": "sheet", "kept": self.kept}
+
+
+_Item = TypeVar("_Item")
+
+
+def _in_pieces(items: Sequence[_Item]) -> Iterator[Sequence[_Item]]:
+    for start in range(0, len(items), PIECE):
+        yield items[start : start + PIECE]
 
 
 def effect_of(data: Mapping[str, Any]) -> Effect:
@@ -225,6 +300,7 @@ def write(
     by: str,
     *,
     typed: bool = False,
+    kept: str | None = None,
 ) -> int:
     """Enters a change that was just made, and gives its number. What was undone before can no longer be done again.
 
@@ -236,8 +312,9 @@ def write(
         at: when.
         by: who.
         typed: whether it is one of many that are typed: those within one pause become one change.
+        kept: the effects as they are kept, where these are so many that it takes a while to write them out.
     """
-    mine = (Change.round_id == found.id, Change.dropped.is_(False))
+    mine = (Change.round_id == found.id, Change.id > found.stands_upto, Change.dropped.is_(False))
     undone = update(Change).where(*mine, Change.undone_at.is_not(None)).values(dropped=True)
     session.execute(undone.execution_options(synchronize_session=False))
     last = _last(session, found, undone=False) if typed else None
@@ -245,7 +322,7 @@ def write(
         before = effect_of(json.loads(last.effects)[0])
         now = effects[0]
         if isinstance(before, RecipeEffect) and isinstance(now, RecipeEffect):
-            last.effects = _dumped([RecipeEffect(before.before, now.after)])
+            last.effects = as_kept([RecipeEffect(before.before, now.after)])
             last.until = at
             return last.id
     made = Change(
@@ -255,7 +332,7 @@ def write(
         by=by,
         kind=what.code,
         parameters=what.as_json(),
-        effects=_dumped(effects),
+        effects=as_kept(effects) if kept is None else kept,
         undoable=bool(effects),
         dropped=False,
     )
@@ -267,9 +344,15 @@ def write(
 def close(session: Session, found: Round) -> None:
     """Lets all that was changed until now stand for good: sending starts, and what was seen is what is sent."""
     session.flush()
-    mine = update(Change).where(Change.round_id == found.id).values(dropped=True)
-    session.execute(mine.execution_options(synchronize_session=False))
-    session.expire_all()
+    found.stands_upto = session.scalar(select(func.max(Change.id)).where(Change.round_id == found.id)) or 0
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """A change that is to be taken back, or done again: its number, and what is to be done about it, in that order."""
+
+    id: int
+    effects: Sequence[Effect]
 
 
 def undo(
@@ -279,12 +362,7 @@ def undo(
 
     Raises NotNow when there is none that can be, when it is not the one in `only`, or when `upto` is none of them.
     """
-    last = _last(session, found, undone=False)
-    if last is None:
-        raise NotNow(f"There is nothing to undo{_since(found)}.")
-    if only is not None and last.id != only:
-        raise NotNow("Something else was changed since.", "Undo takes the last change back first.")
-    return _walk(session, found, at, by, last.id if upto is None else upto, back=True)
+    return _go_through(session, found, at, by, steps_of(session, found, back=True, only=only, upto=upto), back=True)
 
 
 def redo(session: Session, found: Round, at: datetime, by: str, upto: int | None = None) -> Touched:
@@ -292,27 +370,49 @@ def redo(session: Session, found: Round, at: datetime, by: str, upto: int | None
 
     Raises NotNow when there is none, or when `upto` is none of them.
     """
-    last = _last(session, found, undone=True)
+    return _go_through(session, found, at, by, steps_of(session, found, back=False, upto=upto), back=False)
+
+
+def steps_of(
+    session: Session, found: Round, *, back: bool, only: int | None = None, upto: int | None = None
+) -> list[Step]:
+    """What `undo`, with `back`, or `redo` would do, one change after another. Raises what these raise."""
+    last = _last(session, found, undone=not back)
     if last is None:
-        raise NotNow(f"There is nothing to redo{_since(found)}.")
-    return _walk(session, found, at, by, last.id if upto is None else upto, back=False)
+        raise NotNow(f"There is nothing to {'undo' if back else 'redo'}{_since(found)}.")
+    if only is not None and last.id != only:
+        raise NotNow("Something else was changed since.", "Undo takes the last change back first.")
+    wanted = last if upto is None else session.get(Change, upto)
+    if wanted is None or wanted.round_id != found.id or (wanted.undone_at is None) is not back:
+        raise NotNow("This change was undone or done again meanwhile.", "Look at the list once more.")
+    within = Change.id >= wanted.id if back else Change.id <= wanted.id
+    steps: list[Step] = []
+    for change in session.scalars(_open_changes(found, undone=not back).where(within)):
+        effects: list[Effect] = [effect_of(data) for data in json.loads(change.effects)]
+        steps.append(Step(change.id, effects[::-1] if back else effects))
+    return steps
+
+
+def take_step(session: Session, found: Round, step: Step, at: datetime, by: str, *, back: bool) -> None:
+    """Enters that a change was taken back, or done again. Raises NotNow where that was done meanwhile."""
+    change = session.get(Change, step.id)
+    if change is None or change.dropped or change.id <= found.stands_upto or (change.undone_at is None) is not back:
+        raise NotNow("This change was undone or done again meanwhile.", "Look at the list once more.")
+    change.undone_at, change.undone_by = (at, by) if back else (None, None)
+    session.flush()
+
+
+def _go_through(session: Session, found: Round, at: datetime, by: str, steps: Iterable[Step], *, back: bool) -> Touched:
+    touched = Touched()
+    for step in steps:
+        for effect in step.effects:
+            effect.apply(session, found, touched, back=back)
+        take_step(session, found, step, at, by, back=back)
+    return touched
 
 
 def _since(found: Round) -> str:
     return ": what was before is locked since sending started" if found.started_at else ""
-
-
-def _walk(session: Session, found: Round, at: datetime, by: str, upto: int, *, back: bool) -> Touched:
-    wanted = session.get(Change, upto)
-    if wanted is None or wanted.round_id != found.id or (wanted.undone_at is None) is not back:
-        raise NotNow("This change was undone or done again meanwhile.", "Look at the list once more.")
-    touched = Touched()
-    while (step := _last(session, found, undone=not back)) is not None:
-        if step.id < upto if back else step.id > upto:
-            break
-        _go(session, found, step, at, by, touched, back=back)
-        session.flush()
-    return touched
 
 
 def what_can_be_undone(session: Session, found: Round) -> tuple[str | None, str | None]:
@@ -334,15 +434,15 @@ def entries_of(session: Session, found: Round, before: int | None, limit: int) -
             [effect_of(data) for data in json.loads(change.effects)],
             change.undone_at,
             change.undone_by,
-            _can_be(change),
+            _can_be(found, change),
         )
         for change in session.scalars(wanted)
     ]
 
 
-def _can_be(change: Change) -> Literal["undone", "redone"] | None:
+def _can_be(found: Round, change: Change) -> Literal["undone", "redone"] | None:
     """What undo or redo, as far as they may go, would do about a change."""
-    if not change.undoable or change.dropped:
+    if not change.undoable or change.dropped or change.id <= found.stands_upto:
         return None
     return "undone" if change.undone_at is None else "redone"
 
@@ -353,22 +453,20 @@ def _said(change: Change | None) -> str | None:
 
 def _last(session: Session, found: Round, *, undone: bool) -> Change | None:
     """The change that undo, or with `undone` redo, is about. See `close` for what stands."""
+    return session.scalars(_open_changes(found, undone=undone).limit(1)).first()
+
+
+def _open_changes(found: Round, *, undone: bool) -> Select[Change]:
     mine = (
         Change.round_id == found.id,
+        Change.id > found.stands_upto,
         Change.undoable,
         Change.dropped.is_(False),
         Change.undone_at.is_not(None) if undone else Change.undone_at.is_(None),
     )
-    order = Change.id if undone else Change.id.desc()
-    return session.scalars(select(Change).where(*mine).order_by(order).limit(1)).first()
+    return select(Change).where(*mine).order_by(Change.id if undone else Change.id.desc())
 
 
-def _go(session: Session, found: Round, change: Change, at: datetime, by: str, touched: Touched, *, back: bool) -> None:
-    effects: Iterable[Effect] = [effect_of(data) for data in json.loads(change.effects)]
-    for effect in reversed(list(effects)) if back else effects:
-        effect.apply(session, found, touched, back=back)
-    change.undone_at, change.undone_by = (at, by) if back else (None, None)
-
-
-def _dumped(effects: Sequence[Effect]) -> str:
+def as_kept(effects: Sequence[Effect]) -> str:
+    """The effects of a change as text."""
     return json.dumps([effect.as_json() for effect in effects], ensure_ascii=False)

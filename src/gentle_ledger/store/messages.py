@@ -1,17 +1,15 @@
 """The texts of started rounds: freezing them, stepping their marks, and the ledger."""
 
-import json
 from collections import Counter
 from collections.abc import Collection, Iterable
-from datetime import UTC, datetime
-from typing import cast
+from datetime import datetime
+from typing import NamedTuple
 
-from sqlalchemy import Table, delete, func, insert, select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.reasons import Reason
-from gentle_ledger.core.cells.rows import RowNumber, number_of_row
-from gentle_ledger.core.rounds.frozen import FrozenRow
+from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.rounds.marks import (
     KEPT_BACK,
     MISSED,
@@ -19,79 +17,14 @@ from gentle_ledger.core.rounds.marks import (
     Mark,
 )
 from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.store.freezing import STARTED
 from gentle_ledger.store.models import LedgerEntry, Message, Round, UnknownHandOver
 from gentle_ledger.store.stages import step_stage
 from gentle_ledger.store.statements import Statements, statements_of
-from gentle_ledger.store.steps import _OPEN, _reasons, batched, step, step_some
+from gentle_ledger.store.steps import _OPEN, batched, step_some
 from gentle_ledger.store.trials import any_trial
-from gentle_ledger.store.turns import zones_as_text
 
-_INSERT_TEXT = insert(cast("Table", Message.__table__))
-"""Straight into the table: nothing of the text is needed as an object."""
 _BEARS_ITS_TEXT = Message.with_row.is_(None)
-
-
-def freeze(
-    session: Session,
-    found: Round,
-    frozen_rows: Iterable[FrozenRow],
-    at: datetime,
-    going: Iterable[FrozenRow] | None = None,
-) -> None:
-    """Writes down every row's number, text and mark, and starts the round. Nothing computed changes after this.
-
-    `going` are the rows whose own texts are to be sent, where not every ready one is; the others stay Ready.
-    """
-    rows = list(frozen_rows)
-    chosen = {frozen.row for frozen in (rows if going is None else going)}
-    session.execute(
-        _INSERT_TEXT,
-        [
-            {
-                "round_id": found.id,
-                "row": number_of_row(frozen.row),
-                "label": frozen.label,
-                "address": frozen.number,
-                "text": frozen.text,
-                "parts": frozen.parts,
-                "with_row": None if frozen.bears == frozen.row else number_of_row(frozen.bears),
-                "mark": frozen.mark.once_started(chosen=frozen.bears in chosen),
-                **_reasons(frozen.reasons),
-                "may_retry": False,
-                "tries": 0,
-                "uncertain": False,
-                "codes": json.dumps(frozen.codes, ensure_ascii=False),
-                "released": frozen.released.sentence if frozen.released else "",
-                "release": frozen.released.as_json() if frozen.released else "{}",
-                "marked_at": at,
-                "place": frozen.row if frozen.place is None else frozen.place,
-                "moment": None if frozen.moment is None else datetime.fromtimestamp(frozen.moment, UTC),
-                "zones": zones_as_text(frozen.zones),
-            }
-            for frozen in rows
-        ],
-    )
-    step_stage(found, Stage.SENDING)
-    found.started_at = at
-
-
-def take_back(session: Session, found: Round) -> bool:
-    """Removes the frozen texts of a round of which nothing went, so that it is prepared again; False where some did.
-
-    The store refuses to remove a text that is on record.
-    """
-    if anything_of(session, found.id):
-        return False
-    session.execute(delete(Message).where(Message.round_id == found.id))
-    step_stage(found, Stage.PREPARING)
-    found.started_at, found.turn = None, 0
-    return True
-
-
-def anything_of(session: Session, round_id: int) -> bool:
-    """Whether anything of a round is on record: then a text of it was handed over, or somebody saw to one."""
-    wanted = select(LedgerEntry.id).join(Message, Message.id == LedgerEntry.message_id)
-    return session.scalar(wanted.where(Message.round_id == round_id).limit(1)) is not None
 
 
 def any_to_go(session: Session, round_id: int) -> bool:
@@ -145,7 +78,7 @@ def anything_handed_over(session: Session) -> bool:
 
 def texts_to(session: Session, number: str) -> list[Message]:
     """Every text to a number (E.164) over all rounds, the newest first; rows that only go along are not among them."""
-    wanted = select(Message).where(Message.address == number, _BEARS_ITS_TEXT)
+    wanted = select(Message).where(Message.address == number, _BEARS_ITS_TEXT, STARTED)
     return list(session.scalars(wanted.order_by(Message.marked_at.desc())))
 
 
@@ -174,20 +107,22 @@ def history_of(session: Session, message_id: int) -> list[LedgerEntry]:
 
 def counts_of(session: Session, round_id: int) -> dict[Mark, int]:
     """How many rows have each mark."""
-    grouped = select(Message.mark, func.count()).where(Message.round_id == round_id).group_by(Message.mark)
+    grouped = select(Message.mark, func.count()).where(Message.round_id == round_id, STARTED).group_by(Message.mark)
     return {Mark(mark): n for mark, n in session.execute(grouped)}
 
 
 def texts_of(session: Session, round_id: int) -> dict[Mark, int]:
     """How many texts have each mark; several combined rows are one text."""
-    wanted = select(Message.mark, func.count()).where(Message.round_id == round_id, _BEARS_ITS_TEXT)
+    wanted = select(Message.mark, func.count()).where(Message.round_id == round_id, _BEARS_ITS_TEXT, STARTED)
     return {Mark(mark): n for mark, n in session.execute(wanted.group_by(Message.mark))}
 
 
 def marks_in_order(session: Session, round_id: int) -> list[Mark]:
     """The marks of the texts that go, went or failed, in the sheet's order: the strokes of the tally."""
     still = (Mark.READY, Mark.HELD, Mark.LEFT_OUT)
-    wanted = select(Message.mark).where(Message.round_id == round_id, Message.mark.not_in(still), _BEARS_ITS_TEXT)
+    wanted = select(Message.mark).where(
+        Message.round_id == round_id, Message.mark.not_in(still), _BEARS_ITS_TEXT, STARTED
+    )
     return [Mark(mark) for mark in session.scalars(wanted.order_by(Message.row))]
 
 
@@ -200,24 +135,41 @@ def failures_of(session: Session, round_id: int) -> list[tuple[str, int, bool]]:
     return [(reason, n, may) for (reason, may), n in grouped.most_common()]
 
 
+class Again(NamedTuple):
+    """A text that is to go after all: its number, the mark it has, and whether it leaves without waiting."""
+
+    id: int
+    mark: str
+    at_once: bool
+
+
+def as_again(message: Message) -> Again:
+    """A text that is to go after all. One that failed, or missed its moment, is wanted to leave now."""
+    at_once = message.mark == Mark.FAILED or message.reason_code == MISSED.code
+    return Again(message.id, message.mark, at_once)
+
+
 def again(session: Session, found: Round, at: datetime, messages: Iterable[Message], reason: Reason) -> int:
-    """Puts messages back to To go, each guarded by the mark it had, and sets the round sending. Says how many.
+    """The same as `put_again` for who has the texts as objects of a session."""
+    return put_again(session, found, at, map(as_again, messages), reason)
+
+
+def put_again(session: Session, found: Round, at: datetime, texts: Iterable[Again], reason: Reason) -> int:
+    """Puts texts back to To go, each guarded by the mark it had, and sets the round sending. Says how many.
 
     Raises StepRefused when one of them has another mark by now.
     """
     ledger, n = statements_of(session), 0
-    # Whoever has it tried again, or taken up although it missed its moment, wants it to leave now.
     by_kind: dict[tuple[str, bool], list[int]] = {}
-    for message in messages:
-        at_once = message.mark == Mark.FAILED or message.reason_code == MISSED.code
-        by_kind.setdefault((message.mark, at_once), []).append(message.id)
+    for text in texts:
+        by_kind.setdefault((text.mark, text.at_once), []).append(text.id)
     for (mark, at_once), ids in by_kind.items():
         for some in batched(ids):
             step_some(ledger, found.id, some, (Mark(mark), Mark.TO_GO), at, reason, at_once=at_once)
             n += len(some)
     if n:
         session.expire_all()
-        if found.stage != Stage.SENDING:
+        if found.stage not in {Stage.SENDING, Stage.PAUSED}:
             step_stage(found, Stage.SENDING)
         found.finished_at = None
         found.note = ""
@@ -233,14 +185,6 @@ def stopped_before_turn(session: Session, round_id: int) -> list[Message]:
     """The texts that Stop left out, or the clerk once the others had gone."""
     codes = {STOPPED.code, KEPT_BACK.code, MISSED.code}
     return [message for message in with_mark(session, Mark.LEFT_OUT, round_id) if message.reason_code in codes]
-
-
-def keep_back(session: Session, round_id: int, at: datetime) -> int:
-    """Leaves out what was not chosen; says how many texts these were."""
-    waiting = not_chosen(session, round_id)
-    for message in waiting:
-        step(session, message, Mark.LEFT_OUT, at, reason=KEPT_BACK())
-    return len(waiting)
 
 
 def not_chosen(session: Session, round_id: int) -> list[Message]:

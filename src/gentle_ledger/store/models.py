@@ -31,10 +31,13 @@ class Round(Base):
     that was its last: of rounds that share a line the one with the smallest is next.
     `uid` is a random id that it gets when it is made, `line_id` the line it was confirmed for. `look_first` is why it
     goes on only after somebody has looked, or ""; `asks_first` has the carrier asked about every text before it goes.
+    `sheet_id` is the sheet it has now. `laid_by` is the process that writes its texts down before it starts: until then
+    these count for nothing. `started_as` counts the starts of all rounds; 0 for one that never was, or was long ago.
+    `stands_upto` is the last change that stands for good, since sending started then.
     """
 
     __tablename__ = "rounds"
-    __table_args__ = (Index("rounds_by_uid", "uid", unique=True),)
+    __table_args__ = (Index("rounds_by_uid", "uid", unique=True), Index("rounds_started", "started_as"))
 
     id: Mapped[int] = mapped_column(primary_key=True)
     stage: Mapped[str] = mapped_column(String, default=Stage.PREPARING)
@@ -57,11 +60,38 @@ class Round(Base):
     line_id: Mapped[int | None]
     look_first: Mapped[str] = mapped_column(Text, default="")
     asks_first: Mapped[bool] = mapped_column(default=False)
+    sheet_id: Mapped[int] = mapped_column(default=0)
+    laid_by: Mapped[str] = mapped_column(default="")
+    started_as: Mapped[int] = mapped_column(default=0)
+    stands_upto: Mapped[int] = mapped_column(default=0)
 
 
-class RowContent:
-    """What a row of a sheet has, in the round and in an earlier version of its sheet."""
+class SheetNumber(Base):
+    """A sheet that is in use, by the round whose it is, or whose earlier one; or, without a round, one that is not.
 
+    The latter is being written down by the process `laid_by`, see `store.processes`, or is to be cleared away.
+    """
+
+    __tablename__ = "sheets"
+    __table_args__ = (Index("sheets_by_round", "round_id"), {"sqlite_autoincrement": True})
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    round_id: Mapped[int | None] = mapped_column(ForeignKey("rounds.id", ondelete="CASCADE"))
+    laid_by: Mapped[str] = mapped_column(default="")
+
+
+class Row(Base):
+    """One data row of a sheet; `number` is 1 for the first.
+
+    `original` has the cells as they were brought in once one was mended, else None; `added` rows were in no file, and
+    `hidden` ones in no sight. `release` says what a released row was let go from, and why.
+    """
+
+    __tablename__ = "sheet_rows"
+    __table_args__ = ({"sqlite_with_rowid": False},)
+
+    sheet_id: Mapped[int] = mapped_column(ForeignKey("sheets.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[RowNumber] = mapped_column(primary_key=True)
     cells: Mapped[str] = mapped_column(Text)
     left_out: Mapped[bool] = mapped_column(default=False)
     released: Mapped[bool] = mapped_column(default=False)
@@ -71,25 +101,12 @@ class RowContent:
     hidden: Mapped[bool] = mapped_column(default=False)
 
 
-class Row(RowContent, Base):
-    """One data row; `number` is 1 for the first.
-
-    `original` has the cells as they were brought in once one was mended, else None; `added` rows were in no file, and
-    `hidden` ones in no sight. `release` says what a released row was let go from, and why.
-    """
-
-    __tablename__ = "rows"
-
-    round_id: Mapped[int] = mapped_column(ForeignKey("rounds.id", ondelete="CASCADE"), primary_key=True)
-    number: Mapped[RowNumber] = mapped_column(primary_key=True)
-
-
 class Change(Base):
     """One line of a round's journal: who did what and when, with what was before and after.
 
     `kind` and `parameters` are the reason that says what was done, `effects` what it did, as JSON. `until` is when the
     last of it was typed. A change without effects cannot be undone; one that was undone can be done again until another
-    change is made, and is `dropped` then. So is all that was changed before sending started: it stands.
+    change is made, and is `dropped` then. What was changed before sending started stands as well: see `Round`.
     """
 
     __tablename__ = "changes"
@@ -110,25 +127,17 @@ class Change(Base):
 
 
 class EarlierSheet(Base):
-    """A sheet of a round in whose place a newer version stands; its rows are kept so that this can be undone."""
+    """A sheet of a round in whose place a newer version stands; it is kept so that this can be undone."""
 
     __tablename__ = "earlier_sheets"
     __table_args__ = (Index("earlier_sheets_by_round", "round_id"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     round_id: Mapped[int] = mapped_column(ForeignKey("rounds.id", ondelete="CASCADE"))
+    sheet_id: Mapped[int]
     columns: Mapped[str] = mapped_column(Text)
     file_name: Mapped[str]
     reading: Mapped[str] = mapped_column(Text, default="")
-
-
-class EarlierRow(RowContent, Base):
-    """One row of an earlier sheet, as it stood."""
-
-    __tablename__ = "earlier_rows"
-
-    sheet_id: Mapped[int] = mapped_column(ForeignKey("earlier_sheets.id", ondelete="CASCADE"), primary_key=True)
-    number: Mapped[RowNumber] = mapped_column(primary_key=True)
 
 
 class Message(Base):

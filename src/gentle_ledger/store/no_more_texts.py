@@ -10,6 +10,7 @@ from gentle_ledger.core.cells.reasons import reason_kind
 from gentle_ledger.core.checks.history import Asked
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.store.errors import NotNow, NotThere
+from gentle_ledger.store.freezing import STARTED
 from gentle_ledger.store.models import Message, NoMoreTexts
 from gentle_ledger.store.statements import Statements, statements_of
 from gentle_ledger.store.steps import MarkedText, step_text
@@ -50,7 +51,7 @@ def note(session: Session, number: str, on: date, how: str, at: datetime) -> tup
     session.flush()
     waiting = session.scalars(
         select(Message).where(
-            Message.address == number, Message.mark.in_((Mark.TO_GO, Mark.READY)), Message.with_row.is_(None)
+            Message.address == number, Message.mark.in_((Mark.TO_GO, Mark.READY)), Message.with_row.is_(None), STARTED
         )
     ).all()
     ledger = statements_of(session)

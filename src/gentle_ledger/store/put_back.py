@@ -148,7 +148,7 @@ def put_in_doubt(database: Database, doubts: Doubts, at: datetime, said: str) ->
             add_notice(session, UNKNOWN_ROUNDS(texts=lost, since=said), at)
     source = iter(doubts.unknown)
     while some := list(islice(source, _AT_ONCE)):
-        with database.writing_bare() as ledger:
+        with database.writing_bare(piece=True) as ledger:
             for handed in some:
                 _doubt(ledger, handed, at)
 
@@ -193,8 +193,8 @@ _MAY_BE_DOUBTED = (Mark.TO_GO, Mark.READY, Mark.LEFT_OUT, Mark.FAILED)
 def _doubt(ledger: Statements, handed: HandedOver, at: datetime) -> None:
     found = ledger.first(
         "SELECT m.id FROM messages m JOIN rounds r ON r.id = m.round_id "
-        "WHERE r.uid = ? AND m.row = ? AND m.with_row IS NULL",
-        *(handed.round_uid, handed.row),
+        "WHERE r.uid = ? AND m.row = ? AND m.with_row IS NULL AND r.stage <> ?",
+        *(handed.round_uid, handed.row, Stage.PREPARING),
     )
     of = ledger.first("SELECT message_id FROM attempts WHERE reference = ?", handed.reference)
     if found is None or (of is not None and of[0] != found[0]):

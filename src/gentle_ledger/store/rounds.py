@@ -1,40 +1,26 @@
 """Rounds and their rows."""
 
 import json
-from collections.abc import Mapping
-from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from functools import lru_cache
 from typing import NamedTuple, cast
 
-from sqlalchemy import Table, delete, func, insert, select
+from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session
 
-from gentle_ledger.core.cells.rows import number_of_row, row_of_number
+from gentle_ledger.core.cells.rows import row_of_number
 from gentle_ledger.core.cells.words import listed
-from gentle_ledger.core.checks.release import Release
 from gentle_ledger.core.pace.decide import Pace
 from gentle_ledger.core.recipe.kept import kept_recipe, salvaged
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.core.sheets.model import Sheet
-from gentle_ledger.store.cells import cells_from_json, cells_to_json
+from gentle_ledger.store.cells import cells_from_json
 from gentle_ledger.store.errors import NotNow, NotThere
-from gentle_ledger.store.models import Message, Round, RoundNumber, Row
-from gentle_ledger.store.releases import release_from_json, release_to_json
-
-_BATCH = 5_000
-_INSERT_ROW = insert(cast("Table", Row.__table__))
-"""Straight into the table: nothing of the row is needed as an object."""
-
-
-@dataclass(frozen=True, slots=True)
-class KeptRows:
-    """The rows (from 0) that the clerk left out, and those released from what held them."""
-
-    left_out: frozenset[int] = frozenset()
-    released: Mapping[int, Release] = field(default_factory=dict)
+from gentle_ledger.store.models import Message, Round, RoundNumber, Row, SheetNumber
+from gentle_ledger.store.releases import release_from_json
+from gentle_ledger.store.sheets import KeptRows, put_sheet, use_sheet
 
 
 def add_round(
@@ -45,8 +31,12 @@ def add_round(
     worksheet: str | None,
     at: datetime,
     reading: str = "",
+    laid: int | None = None,
 ) -> Round:
-    """Stores a sheet and its recipe as a new round, rows and all, in the caller's transaction."""
+    """Stores a sheet and its recipe as a new round.
+
+    The rows were written down under the number `laid` before, see `laid_sheet`; a short sheet's are written here.
+    """
     number = RoundNumber()
     session.add(number)
     session.flush()
@@ -65,27 +55,9 @@ def add_round(
     )
     session.add(found)
     session.flush()
-    put_rows(session, found, sheet, KeptRows())
+    found.sheet_id = put_sheet(session, sheet) if laid is None else laid
+    use_sheet(session, found.sheet_id, found.id)
     return found
-
-
-def put_rows(session: Session, found: Round, sheet: Sheet, kept: KeptRows) -> None:
-    """Writes the rows of a sheet, for a round that has none."""
-    for start in range(0, len(sheet.rows), _BATCH):
-        batch = [
-            {
-                "round_id": found.id,
-                "number": number_of_row(row),
-                "cells": cells_to_json(cells),
-                "left_out": row in kept.left_out,
-                "released": row in kept.released,
-                "release": release_to_json(kept.released.get(row)),
-                "added": False,
-                "hidden": row in sheet.hidden,
-            }
-            for row, cells in enumerate(sheet.rows[start : start + _BATCH], start)
-        ]
-        session.execute(_INSERT_ROW, batch)
 
 
 def round_of(session: Session, round_id: int) -> Round:
@@ -130,6 +102,8 @@ def list_rounds(session: Session) -> list[tuple[Round, dict[Mark, int]]]:
     """All rounds, newest first, each with its count of texts by mark (empty before sending starts)."""
     counts: dict[int, dict[Mark, int]] = {}
     texts = select(Message.round_id, Message.mark, func.count()).where(Message.with_row.is_(None))
+    # Of a round that is just being started some may stand there already.
+    texts = texts.where(Message.round_id.not_in(select(Round.id).where(Round.stage == Stage.PREPARING)))
     grouped = texts.group_by(Message.round_id, Message.mark)
     for round_id, mark, n in session.execute(grouped):
         counts.setdefault(round_id, {})[Mark(mark)] = n
@@ -148,8 +122,12 @@ def remove_round(session: Session, round_id: int, at: datetime) -> None:
     It is kept for a day, so that it can be brought back; what was removed before that goes for good.
     """
     not_started(session, round_id).removed_at = at
-    # What hangs on a round goes with it.
-    session.execute(delete(Round).where(Round.removed_at < at - KEPT_AFTER_REMOVAL))
+    # What hangs on a round goes with it, but its sheets: these may be long, and are cleared away in pieces.
+    gone = Round.removed_at < at - KEPT_AFTER_REMOVAL
+    session.execute(
+        update(SheetNumber).where(SheetNumber.round_id.in_(select(Round.id).where(gone))).values(round_id=None)
+    )
+    session.execute(delete(Round).where(gone))
 
 
 def removed_rounds(session: Session, at: datetime) -> list[Round]:
@@ -206,8 +184,8 @@ def columns_of(found: Round) -> list[str]:
 
 def sheet_of(session: Session, found: Round) -> Sheet:
     """The whole sheet of a round, in order."""
-    wanted = select(Row.cells).where(Row.round_id == found.id).order_by(Row.number)
-    unseen = select(Row.number).where(Row.round_id == found.id, Row.hidden)
+    wanted = select(Row.cells).where(Row.sheet_id == found.sheet_id).order_by(Row.number)
+    unseen = select(Row.number).where(Row.sheet_id == found.sheet_id, Row.hidden)
     texts: dict[str, str] = {}
     rows = [cells_from_json(text, texts) for text in session.scalars(wanted)]
     return Sheet(tuple(columns_of(found)), rows, frozenset(row_of_number(number) for number in session.scalars(unseen)))
@@ -216,7 +194,7 @@ def sheet_of(session: Session, found: Round) -> Sheet:
 def kept_rows_of(session: Session, found: Round) -> KeptRows:
     """Which rows (from 0) the clerk left out or released."""
     wanted = select(Row.number, Row.left_out, Row.released, Row.release)
-    wanted = wanted.where(Row.round_id == found.id, Row.left_out | Row.released)
+    wanted = wanted.where(Row.sheet_id == found.sheet_id, Row.left_out | Row.released)
     flags = session.execute(wanted).all()
     return KeptRows(
         frozenset(row_of_number(number) for number, out, _, _ in flags if out),

@@ -3,6 +3,7 @@
 import time
 from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager, contextmanager
+from functools import partial
 from pathlib import Path
 from typing import NamedTuple, TypeVar
 
@@ -126,18 +127,18 @@ class HeldLedger(Database):
             yield ledger
 
     @contextmanager
-    def writing(self) -> Iterator[Session]:
+    def writing(self, *, piece: bool = False) -> Iterator[Session]:
         """See `Database`. Raises TurnLost."""
-        with self._come_to(self._database.writing) as session:
+        with self._come_to(partial(self._database.writing, piece=piece)) as session:
             self._refuse_lost(statements_of(session))
             yield session
 
     @contextmanager
-    def writing_bare(self) -> Iterator[Statements]:
+    def writing_bare(self, *, piece: bool = False) -> Iterator[Statements]:
         """See `Database`. Raises TurnLost."""
         self.waits_since = time.monotonic()
         try:
-            with self._database.writing_bare() as ledger:
+            with self._database.writing_bare(piece=piece) as ledger:
                 self.waits_since = None
                 self._refuse_lost(ledger)
                 yield ledger

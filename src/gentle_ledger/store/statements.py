@@ -23,21 +23,21 @@ class Statements:
         try:
             return self._connection.execute(statement, values)
         except sqlite3.Error as fault:
-            raise _as_of_a_session(fault, statement, values) from fault
+            raise as_of_a_session(fault, statement, values) from fault
 
     def first(self, statement: str, *values: object) -> Any:
         """The first row of an answer as a tuple; None where there is none."""
         try:
             return self._connection.execute(statement, values).fetchone()
         except sqlite3.Error as fault:
-            raise _as_of_a_session(fault, statement, values) from fault
+            raise as_of_a_session(fault, statement, values) from fault
 
     def rows(self, statement: str, *values: object) -> list[Any]:
         """All rows of an answer, each a tuple."""
         try:
             return self._connection.execute(statement, values).fetchall()
         except sqlite3.Error as fault:
-            raise _as_of_a_session(fault, statement, values) from fault
+            raise as_of_a_session(fault, statement, values) from fault
 
 
 def statements_of(session: Session) -> Statements:
@@ -54,5 +54,6 @@ def moment_as_text(at: datetime) -> str:
     return at.astimezone(UTC).isoformat(timespec="microseconds")
 
 
-def _as_of_a_session(fault: sqlite3.Error, statement: str, values: Sequence[object]) -> BaseException:
+def as_of_a_session(fault: sqlite3.Error, statement: str, values: Sequence[object]) -> BaseException:
+    """An error of the driver as a session raises it."""
     return DBAPIError.instance(statement, tuple(values), fault, sqlite3.Error, hide_parameters=True)

@@ -13,11 +13,13 @@ from gentle_ledger.core.rounds.frozen import RELEASED
 from gentle_ledger.core.rounds.marks import (
     ALLOWED,
     FIRST_TRY_OPEN,
+    KEPT_BACK,
     SAID_NOT_SENT,
     SAID_SENT,
     STOPPED,
     Mark,
 )
+from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.attempts import AttemptState, settle_open
 from gentle_ledger.store.models import Message
 from gentle_ledger.store.statements import Statements, moment_as_text, statements_of
@@ -33,7 +35,7 @@ class StepRefused(LedgerError):
     status = 409
 
 
-def _reasons(reasons: Sequence[Reason]) -> dict[str, str]:
+def reasons_as_kept(reasons: Sequence[Reason]) -> dict[str, str]:
     """Reasons as the columns of a message or an entry: the sentences of all, code and parameters of the first."""
     first = reasons[0] if reasons else Reason("")
     return {
@@ -100,7 +102,7 @@ def step_text(
     if to is Mark.GOING and text.released:
         _record_release(ledger, text, at)
     kept, moment = reference or text.reference, moment_as_text(at)
-    why = tuple(_reasons([reason] if reason else []).values())
+    why = tuple(reasons_as_kept([reason] if reason else []).values())
     tries = text.tries + (to is Mark.GOING) - no_try
     changed = ledger.run(
         "UPDATE messages SET mark = ?, reason = ?, reason_code = ?, reason_parameters = ?, reference = ?, "
@@ -171,7 +173,7 @@ def step_some(
     if step not in ALLOWED:
         raise StepRefused(f"A text that is {before} cannot become {to}.")
     slots, moment = ", ".join("?" * len(ids)), moment_as_text(at)
-    why = tuple(_reasons([reason]).values())
+    why = tuple(reasons_as_kept([reason]).values())
     ledger.run(
         "INSERT INTO ledger (at, message_id, mark, reason, reason_code, reason_parameters, reference, line) "
         f"SELECT ?, id, ?, ?, ?, ?, reference, NULL FROM messages WHERE id IN ({slots}) ORDER BY row",
@@ -208,6 +210,20 @@ def leave_some_out(ledger: Statements, round_id: int, at: datetime) -> bool:
     return bool(found)
 
 
+def keep_some_back(ledger: Statements, round_id: int, at: datetime) -> bool:
+    """Leaves out a piece of what was not chosen when a round started; False where nothing is left to be."""
+    found = ledger.rows(
+        f"SELECT id FROM messages WHERE round_id = ? AND mark = '{Mark.READY}' AND with_row IS NULL "
+        "AND EXISTS (SELECT 1 FROM rounds WHERE rounds.id = round_id AND stage <> ?) ORDER BY row LIMIT ?",
+        *(round_id, Stage.PREPARING, _PIECE),
+    )
+    if found:
+        step_some(
+            ledger, round_id, [message_id for (message_id,) in found], (Mark.READY, Mark.LEFT_OUT), at, KEPT_BACK()
+        )
+    return bool(found)
+
+
 def leave_out(ledger: Statements, text: Message | MarkedText, at: datetime, reason: Reason, if_open: Reason) -> None:
     """Leaves out a text that was to go. One whose first try may have gone is Unsure instead, and is asked about."""
     if text.uncertain:
@@ -216,7 +232,7 @@ def leave_out(ledger: Statements, text: Message | MarkedText, at: datetime, reas
         step_text(ledger, text, Mark.LEFT_OUT, at, reason=reason)
 
 
-def settle_by_hand(ledger: Statements, text: Message, at: datetime, why: str, *, went: bool) -> None:
+def settle_by_hand(ledger: Statements, text: Message | MarkedText, at: datetime, why: str, *, went: bool) -> None:
     """Settles an Unsure text by somebody's word: it is Sent, or Failed and can be tried again under a new reference."""
     to, reason = (Mark.SENT, SAID_SENT(why=why)) if went else (Mark.FAILED, SAID_NOT_SENT(why=why))
     step_text(ledger, text, to, at, reason=reason, may_retry=not went)
@@ -230,7 +246,7 @@ def no_doubt(ledger: Statements, text: MarkedText) -> None:
 
 def say_why(ledger: Statements, text: MarkedText, reason: Reason) -> None:
     """Another reason for the mark that a text has, and those that go along with it."""
-    why = tuple(_reasons([reason]).values())
+    why = tuple(reasons_as_kept([reason]).values())
     ledger.run(
         "UPDATE messages SET reason = ?, reason_code = ?, reason_parameters = ? WHERE round_id = ? "
         "AND (id = ? OR (with_row = ? AND with_row > 0))",

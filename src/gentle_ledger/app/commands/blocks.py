@@ -6,8 +6,8 @@ from typing import Literal
 from pydantic import Field
 from typing_extensions import override
 
-from gentle_ledger.app.draft import Draft
-from gentle_ledger.app.edit import Command
+from gentle_ledger.app.draft import Draft, Plan
+from gentle_ledger.app.edit import LongCommand
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.app.settings import NotUsable
 from gentle_ledger.core.cells.cell import Cell, words_of
@@ -37,7 +37,7 @@ class WouldCover(LedgerError):
     status = 409
 
 
-class PasteBlock(Command):
+class PasteBlock(LongCommand):
     """Pastes a block of cells, as new rows where it goes below the last one.
 
     Attributes:
@@ -51,7 +51,7 @@ class PasteBlock(Command):
     seen: int | None = None
 
     @override
-    def apply(self, draft: Draft) -> Reason | None:
+    def plan(self, draft: Plan) -> Reason | None:
         sheet = draft.opened.readings.sheet
         laid = laid_over(draft.opened, self.text, self.place)
         if (covers := len(covered(sheet, laid))) and self.seen != draft.found.version:
@@ -63,7 +63,7 @@ class PasteBlock(Command):
         return draft.said(PASTED(cells=changed, added=laid.added))
 
 
-class ChangeCells(Command):
+class ChangeCells(LongCommand):
     """Empties the chosen cells, or fills them down with what stands in the first of the chosen rows.
 
     Columns that are worked out stay as they are.
@@ -74,7 +74,7 @@ class ChangeCells(Command):
     columns: list[str] = Field(min_length=1, max_length=10_000)
 
     @override
-    def apply(self, draft: Draft) -> Reason | None:
+    def plan(self, draft: Plan) -> Reason | None:
         sheet = draft.opened.readings.sheet
         _refuse_strange(draft.opened, self.rows, self.columns)
         own = [at for name in self.columns if (at := sheet.position(name)) is not None]

@@ -6,8 +6,8 @@ from pydantic import Field
 from typing_extensions import override
 
 from gentle_ledger.app.commands.findings import SeenCommand
-from gentle_ledger.app.draft import Draft
-from gentle_ledger.app.edit import Command
+from gentle_ledger.app.draft import Draft, Plan
+from gentle_ledger.app.edit import LongCommand
 from gentle_ledger.app.settings import NotUsable
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.cells.roles import Role
@@ -24,13 +24,13 @@ _KEPT = frozenset({Role.LINK, Role.MOBILE})
 CLOSED_UP = reason_kind("spaces closed up", "closing spaces up")
 
 
-class ReplaceCharacters(Command):
+class ReplaceCharacters(LongCommand):
     """Replaces special characters in the wordings and in the cells of the sheet that the texts are made from."""
 
     characters: str = Field(min_length=1, max_length=200)
 
     @override
-    def apply(self, draft: Draft) -> Reason | None:
+    def plan(self, draft: Plan) -> Reason | None:
         for character in self.characters:
             if plain_for(character) is None:
                 raise NotUsable(f"Nothing plain can stand for “{character}”.")
@@ -42,7 +42,7 @@ class ReplaceCharacters(Command):
         return replaced(text, self.characters)
 
 
-class CloseUp(SeenCommand):
+class CloseUp(SeenCommand, LongCommand):
     """Takes doubled spaces, and those before a mark, out of the cells of some rows (from 1) and out of the wordings.
 
     Attributes:
@@ -54,7 +54,7 @@ class CloseUp(SeenCommand):
     wordings: bool
 
     @override
-    def apply(self, draft: Draft) -> Reason | None:
+    def plan(self, draft: Plan) -> Reason | None:
         self.refuse_unseen(draft)
         if self.wordings:
             _rewrite_wordings(draft, spaces_closed)

@@ -3,8 +3,8 @@
 from typing_extensions import override
 
 from gentle_ledger.app.commands.rows import LEFT_OUT
-from gentle_ledger.app.draft import Draft
-from gentle_ledger.app.edit import Command
+from gentle_ledger.app.draft import Draft, Plan
+from gentle_ledger.app.edit import Command, LongCommand
 from gentle_ledger.core.cells.reasons import Reason
 from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.store.errors import NotNow
@@ -23,13 +23,13 @@ class SeenCommand(Command):
             )
 
 
-class LeaveRowsOut(SeenCommand):
+class LeaveRowsOut(SeenCommand, LongCommand):
     """Leaves some rows (from 1) out together, so that they can be taken back together."""
 
     rows: list[RowNumber]
 
     @override
-    def apply(self, draft: Draft) -> Reason | None:
+    def plan(self, draft: Plan) -> Reason | None:
         self.refuse_unseen(draft)
-        changed = draft.flag("left_out", self.rows, True)
+        changed = draft.leave_out(self.rows, out=True)
         return draft.said(LEFT_OUT(row=changed[0], rows=len(changed))) if changed else None

@@ -3,8 +3,8 @@
 from pydantic import Field
 from typing_extensions import override
 
-from gentle_ledger.app.draft import Draft
-from gentle_ledger.app.edit import Command
+from gentle_ledger.app.draft import Draft, Plan
+from gentle_ledger.app.edit import Command, LongCommand
 from gentle_ledger.app.settings import NotUsable
 from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS, words_of
 from gentle_ledger.core.cells.phones import known_regions
@@ -105,12 +105,12 @@ class KeepRow(Command):
                 what = draft.said(RELEASED(row=self.row, why=why))
             else:
                 what = draft.said(HELD_AGAIN(row=self.row))
-        if self.left_out is not None and draft.flag("left_out", [self.row], self.left_out):
+        if self.left_out is not None and draft.leave_out([self.row], self.left_out):
             what = (LEFT_OUT if self.left_out else TAKEN_BACK)(row=self.row, rows=1)
         return what
 
 
-class TidyNumbers(Command):
+class TidyNumbers(LongCommand):
     """Mends all numbers of a batch at once, or leaves their rows out.
 
     Attributes:
@@ -126,7 +126,7 @@ class TidyNumbers(Command):
     country: str = ""
 
     @override
-    def apply(self, draft: Draft) -> Reason | None:
+    def plan(self, draft: Plan) -> Reason | None:
         if self.action is Action.READ_AS and self.country not in known_regions():
             raise NotUsable(f'"{self.country}" is not an ISO 3166-1 country code such as CA.')
         batch, position = self.batch, draft.opened.composer.mobile
@@ -134,7 +134,7 @@ class TidyNumbers(Command):
         if not current or batch is None or position is None or self.action not in batch.actions:
             raise NotThere("There is no such batch of numbers any more.", "Look at the numbers once more.")
         if self.action is Action.LEAVE_OUT:
-            rows = draft.flag("left_out", [number_of_row(row) for row in batch.rows], True)
+            rows = draft.leave_out([number_of_row(row) for row in batch.rows], out=True)
             return draft.said(LEFT_OUT(row=number_of_row(batch.rows[0]), rows=len(rows)))
         sheet = draft.opened.readings.sheet
         cells = mended(sheet.values(position), batch.rows, self.action, self.country)

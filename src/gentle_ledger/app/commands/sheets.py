@@ -2,19 +2,19 @@
 
 from typing_extensions import override
 
-from gentle_ledger.app.draft import Draft
-from gentle_ledger.app.edit import Command
+from gentle_ledger.app.draft import NewerSheet, Plan
+from gentle_ledger.app.edit import LongCommand
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.columns.sent_before import heeded
 from gentle_ledger.core.sheets.bring_in import BroughtIn
 from gentle_ledger.core.sheets.versions import compare
 from gentle_ledger.store.errors import NotNow
-from gentle_ledger.store.rounds import KeptRows
+from gentle_ledger.store.sheets import KeptRows
 
 NEWER = reason_kind("newer sheet", "a newer version of the sheet, {file}")
 
 
-class TakeNewer(Command):
+class TakeNewer(LongCommand):
     """Takes a newer version. Rows that were left out or released stay so; mended cells are those of the newer one.
 
     Attributes:
@@ -30,7 +30,7 @@ class TakeNewer(Command):
     version: int
 
     @override
-    def apply(self, draft: Draft) -> Reason | None:
+    def plan(self, draft: Plan) -> Reason | None:
         if draft.found.version != self.version:
             raise NotNow("The round was changed since the versions were compared.", "Compare them once more.")
         opened, sheet = draft.opened, self.brought.sheet
@@ -47,6 +47,6 @@ class TakeNewer(Command):
                 if was is not None and was in opened.kept.released
             },
         )
-        draft.replace_sheet(sheet, kept, self.file_name, self.brought.reading.sentence)
+        draft.replace_sheet(NewerSheet(sheet, kept, self.file_name, self.brought.reading.sentence))
         draft.set_recipe(heeded(opened.recipe, sheet))
         return NEWER(file=self.file_name)

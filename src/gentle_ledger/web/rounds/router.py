@@ -10,6 +10,7 @@ from gentle_ledger.core.cells.fields import Where
 from gentle_ledger.core.cells.rows import row_of_number
 from gentle_ledger.core.recipe.toml import recipe_to_toml
 from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.store.clearing import clear_away
 from gentle_ledger.store.journal import entries_of
 from gentle_ledger.store.rounds import (
     columns_of,
@@ -83,6 +84,7 @@ def remove(here: Here, round_id: RoundId) -> Response:
     """Removes a round that was never started. It can be brought back until the next day."""
     with here.database.writing() as session:
         remove_round(session, round_id, here.clock.now())
+    clear_away(here.database)
     here.rounds.forget(round_id)
     here.changed()
     return Response(status_code=204)

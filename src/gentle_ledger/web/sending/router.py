@@ -7,20 +7,9 @@ from collections.abc import AsyncIterator
 from fastapi import APIRouter, Depends, Request
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 
-from gentle_ledger.app.commands.sending import (
-    AskCarrier,
-    GoByLine,
-    GoOn,
-    KeepBack,
-    Pause,
-    SettleByHand,
-    Start,
-    Stop,
-    TakeBack,
-    TryAgain,
-    leave_rest_out,
-    still_to_try,
-)
+from gentle_ledger.app.commands.later import KeepBack, SettleByHand, TryAgain, still_to_try
+from gentle_ledger.app.commands.sending import AskCarrier, GoByLine, GoOn, Pause, Stop
+from gentle_ledger.app.commands.starting import Start, TakeBack
 from gentle_ledger.app.counting.jobs import FreezeRows, Frozen
 from gentle_ledger.app.counting.reading_texts import SumChosen
 from gentle_ledger.app.edit import Command
@@ -140,10 +129,7 @@ def take_back_sending(here: Here, round_id: RoundId) -> Desk:
 @router.post("/stop")
 def stop(here: Here, round_id: RoundId) -> TallyOut:
     """Ends the round: what has not gone is left out, and can be taken up again."""
-    here.editor.edit(round_id, Stop())
-    leave_rest_out(here.database, round_id, here.clock.now())
-    here.changed()
-    return now(here, round_id)
+    return _done(here, round_id, Stop())
 
 
 @router.post("/again")

@@ -9,12 +9,12 @@ from typing import Literal
 
 from sqlalchemy.orm import Session
 
-from gentle_ledger.app.commands.sending import later_seal, past_rows, still_to_try, waiting_texts
+from gentle_ledger.app.commands.later import later_seal, still_to_try, waiting_texts
 from gentle_ledger.app.counting.forecasting import RunAhead
 from gentle_ledger.app.counting.jobs import FreezeRows
 from gentle_ledger.app.counting.reading_texts import LookBeforeSending
 from gentle_ledger.app.open_rounds import OpenRound
-from gentle_ledger.app.seal import whole_seal
+from gentle_ledger.app.seal import past_rows, whole_seal
 from gentle_ledger.core.cells.phones import countries_of, regions_of
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.words import count, listed
@@ -26,10 +26,10 @@ from gentle_ledger.core.rounds.frozen import those_to_go
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.errors import no_room_at
+from gentle_ledger.store.freezing import anything_of
 from gentle_ledger.store.lines import kept_away, line_in_use, line_of_round
 from gentle_ledger.store.looked_at import looked_at
 from gentle_ledger.store.messages import (
-    anything_of,
     counts_of,
     failures_of,
     last_entry,

@@ -33,6 +33,7 @@ from gentle_ledger.store.rounds import (
     recipe_of,
     round_of,
 )
+from gentle_ledger.store.sheets import laid_sheet
 from gentle_ledger.web.columns.view import question_out
 from gentle_ledger.web.context import Context, Here, RoundId
 from gentle_ledger.web.rounds.schemas import Desk, RoundInList
@@ -190,7 +191,7 @@ def bring_in_sheet(
     if ask and (said := _to_be_seen(brought, choice.worksheet, made)):
         raise SeeFirst(f"{_name_of(name)}: {said}.", "Look at it and bring it in.")
     made = _answered(heeded(made, brought.sheet), brought.sheet, answers)
-    with here.database.writing() as session:
+    with laid_sheet(here.database, brought.sheet) as laid, here.database.writing() as session:
         if like is not None or recipe is not None:
             made = made.model_copy(update={"as_of": now.date(), "title": _title(name)})
         found = add_round(
@@ -201,6 +202,7 @@ def bring_in_sheet(
             brought.worksheet,
             now,
             brought.reading.sentence,
+            laid,
         )
     return round_in_list(found, {})
 

@@ -1,11 +1,17 @@
-"""A copy of the ledger a day, made by itself for as long as the program is served."""
+"""What is done by itself for as long as the program is served: a copy of the ledger a day, and clearing away."""
 
 import logging
+import sqlite3
 from contextlib import AbstractContextManager
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
+from sqlalchemy.exc import SQLAlchemyError
+
+from gentle_ledger.core.cells.errors import LedgerError
+from gentle_ledger.store.clearing import clear_away
 from gentle_ledger.store.copies import CopyRefused, copy_of_the_day
+from gentle_ledger.store.database import Database
 from gentle_ledger.store.repeating import repeating
 from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.web.settings import Settings
@@ -30,3 +36,15 @@ def copying(settings: Settings, signal: ChangeSignal) -> AbstractContextManager[
             log.error("Today's copy of the ledger could not be made: %s", signal.copy_trouble)
 
     return repeating("copies", look, _LOOK_EVERY, _FIRST_LOOK)
+
+
+def clearing(database: Database) -> AbstractContextManager[None]:
+    """Clears away what was cut off, on a thread of its own: what an earlier process left too."""
+
+    def clear() -> None:
+        try:
+            clear_away(database)
+        except (SQLAlchemyError, sqlite3.Error, LedgerError):
+            log.warning("What was cut off could not be cleared away yet.", exc_info=True)
+
+    return repeating("clearing", clear, _LOOK_EVERY, _FIRST_LOOK)
