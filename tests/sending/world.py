@@ -198,9 +198,9 @@ def at_each_touch(world: World, touch):
 
     def touched_write(writing):
         @contextmanager
-        def around():
+        def around(*, piece=False):
             touch()
-            with writing() as ledger:
+            with writing(piece=piece) as ledger:
                 yield ledger
                 touch()
             touch()

@@ -1,12 +1,17 @@
 """A disk that is full, a file that may not be written or is locked: said as what it is, and it goes on by itself."""
 
 import sqlite3
+import subprocess
+import sys
 import threading
 from contextlib import closing
+from pathlib import Path
 
 import pytest
 
 from gentle_ledger.store import database as opened
+from gentle_ledger.store.processes import who_writes
+from tests.servers import until
 from tests.web.office import Office
 
 
@@ -20,7 +25,7 @@ def test_pause_answers_in_a_sentence_and_sending_goes_on_by_itself(tmp_path):
     number = office.started()
     other = sqlite3.connect(office.app.state.context.database.path, isolation_level=None)
     other.execute("BEGIN IMMEDIATE")
-    said = "The ledger's file is locked"
+    said = "The ledger's file is locked for long by this program itself"
     assert said in office.call("POST", f"/api/rounds/{number}/pause", 503)["detail"]
     looked = threading.Event()
 
@@ -41,6 +46,33 @@ def test_pause_answers_in_a_sentence_and_sending_goes_on_by_itself(tmp_path):
     assert (tally["stage"], tally["strokes"]) == ("finished", "ss")
     assert len(office.carrier.arrived) == 2
     office.app.state.context.database.close()
+
+
+HOLD = """
+import sqlite3, sys
+other = sqlite3.connect(sys.argv[1], isolation_level=None)
+other.execute("BEGIN IMMEDIATE")
+input()
+"""
+
+
+def test_who_keeps_the_ledger_locked_is_named(office):
+    number = office.started()
+    path = office.app.state.context.database.path
+    with subprocess.Popen([sys.executable, "-c", HOLD, str(path)], stdin=subprocess.PIPE) as other:
+        until(lambda: who_writes(path) is not None, "the lock")
+        name = Path(f"/proc/{other.pid}/comm").read_text().strip()
+        said = office.call("POST", f"/api/rounds/{number}/pause", 503)["detail"]
+        other.communicate(b"\n")
+    assert said == (
+        f"The ledger's file is locked by another program, {name}, process {other.pid}. "
+        "End what that program does with it; it goes on then by itself."
+    )
+    with closing(sqlite3.connect(path)) as reader:
+        reader.execute("BEGIN")
+        reader.execute("SELECT * FROM rounds").fetchone()
+        assert who_writes(path) is None, "who only reads keeps nobody from writing"
+        office.call("POST", f"/api/rounds/{number}/pause")
 
 
 @pytest.mark.parametrize(

@@ -14,9 +14,9 @@ from pathlib import Path
 
 from gentle_ledger.core.pace.decide import Send, Wait
 from gentle_ledger.sending.sender import Sender
-from gentle_ledger.store.errors import LOCKED, Displaced, trouble_in
+from gentle_ledger.store.errors import LOCKED, Displaced, locked, trouble_in
 from gentle_ledger.store.presence import HUNG_AFTER, Presence, can_be_said, heard, say, silent_for
-from gentle_ledger.store.processes import Seen, end_surely, seen
+from gentle_ledger.store.processes import Seen, end_surely, seen, who_writes
 from gentle_ledger.store.repeating import repeating
 from gentle_ledger.store.senders import LineTurn, TurnLost, sender_lock
 
@@ -175,12 +175,16 @@ class Loop:
         self.woken.set()
 
     def _say(self, trouble: str, fault: Exception | None = None) -> None:
-        if trouble == self.trouble:
+        if trouble == self.trouble or (trouble.startswith(LOCKED) and self.trouble.startswith(LOCKED)):
             self._locked_since = "" if not trouble else self._locked_since
             return
         self.trouble = trouble
         # What it waited for was said before it gave up waiting: it is the same trouble since then.
-        since = self._locked_since if trouble == LOCKED and self._locked_since else self.sender.clock.now().isoformat()
+        since = (
+            self._locked_since
+            if trouble.startswith(LOCKED) and self._locked_since
+            else self.sender.clock.now().isoformat()
+        )
         self._since = since if trouble else ""
         self._locked_since = ""
         if fault:
@@ -207,7 +211,7 @@ class Loop:
         if not trouble and waits is not None and time.monotonic() - waits > _LOCKED_FOR:
             ago = time.monotonic() - waits
             self._locked_since = self._locked_since or _moment_ago(self.sender, ago)
-            trouble, since = LOCKED, self._locked_since
+            trouble, since = locked(who_writes(self.sender.database.path)).sentence, self._locked_since
         said = Presence(self.sender.process, mine.turn, time.monotonic(), trouble, since)
         with contextlib.suppress(OSError):
             say(self.sender.database.path, mine.line_id, said)

@@ -19,6 +19,7 @@ from gentle_ledger.store import models as _tables  # noqa: F401 - they make them
 from gentle_ledger.store.base import Base
 from gentle_ledger.store.displaced import set_apart
 from gentle_ledger.store.errors import CannotOpen, Displaced
+from gentle_ledger.store.processes import who_writes
 from gentle_ledger.store.statements import Statements, as_of_a_session
 from gentle_ledger.store.witness import file_beside
 
@@ -61,7 +62,7 @@ class Database:
         self._lasting_ones: list[sqlite3.Connection] = []
         self.engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": BUSY_MS / 1000}, hide_parameters=True)
         event.listen(self.engine, "connect", self._connected)
-        event.listen(self.engine, "begin", _begin)
+        event.listen(self.engine, "begin", self._begin)
 
     def migrate(self, to: str = "head") -> None:
         """Brings the tables to the newest form, or to that of the revision `to`.
@@ -116,6 +117,14 @@ class Database:
         # A file that was put in the place of ours has no share in our write-ahead log: it is not even read.
         self.refuse_displaced()
         _prepare(connection, record)
+
+    def _begin(self, connection: Connection) -> None:
+        driver = connection.connection.driver_connection
+        writing = connection.get_execution_options().get("gentle_ledger_write", False)
+        if writing and isinstance(driver, sqlite3.Connection):
+            begin_writing(driver, self.path)
+        else:
+            connection.exec_driver_sql("BEGIN")
 
     def refuse_displaced(self) -> None:
         """Raises Displaced where what is open is not what lies there any more, for good.
@@ -177,7 +186,7 @@ class Database:
         try:
             statements = Statements(connection)
             if begin == _BEGIN_WRITING:
-                begin_writing(connection)
+                begin_writing(connection, self.path)
             else:
                 statements.run(begin)
             yield statements
@@ -230,7 +239,7 @@ class ScratchDatabase(Database):
         self._lasting_ones = []
         self.engine = create_engine("sqlite://", poolclass=StaticPool, connect_args={"check_same_thread": False})
         event.listen(self.engine, "connect", _no_begin_of_its_own)
-        event.listen(self.engine, "begin", _begin)
+        event.listen(self.engine, "begin", self._begin)
         self._guard = threading.Lock()
         with self._guard:
             Base.metadata.create_all(self.engine)
@@ -286,22 +295,11 @@ def _prepare(connection: Any, _record: object) -> None:
         connection.execute(f"PRAGMA {pragma}")
 
 
-def _begin(connection: Connection) -> None:
-    driver = connection.connection.driver_connection
-    if connection.get_execution_options().get("gentle_ledger_write", False) and isinstance(driver, sqlite3.Connection):
-        try:
-            begin_writing(driver)
-        except sqlite3.Error as fault:
-            raise as_of_a_session(fault, _BEGIN_WRITING, ()) from fault
-    else:
-        connection.exec_driver_sql("BEGIN")
-
-
-def begin_writing(connection: sqlite3.Connection) -> None:
+def begin_writing(connection: sqlite3.Connection, path: Path) -> None:
     """Begins a transaction that writes, as soon as nobody else does.
 
     SQLite's own way of waiting looks ever more seldom, and does not see the room between two pieces of a long change.
-    Raises sqlite3.OperationalError after `BUSY_MS`.
+    Raises OperationalError after `BUSY_MS`, with who holds the lock of the file at that path in `held_by` of its cause.
     """
     until = time.monotonic() + BUSY_MS / 1000
     connection.execute("PRAGMA busy_timeout = 0")
@@ -310,8 +308,10 @@ def begin_writing(connection: sqlite3.Connection) -> None:
             try:
                 connection.execute(_BEGIN_WRITING)
             except sqlite3.OperationalError as fault:
-                if fault.sqlite_errorcode & 0xFF != sqlite3.SQLITE_BUSY or time.monotonic() >= until:
-                    raise
+                busy = fault.sqlite_errorcode & 0xFF == sqlite3.SQLITE_BUSY
+                if not busy or time.monotonic() >= until:
+                    fault.held_by = who_writes(path) if busy else None  # type: ignore[attr-defined]
+                    raise as_of_a_session(fault, _BEGIN_WRITING, ()) from fault
                 time.sleep(_LOOK_EVERY)
             else:
                 return

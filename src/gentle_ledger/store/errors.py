@@ -7,6 +7,7 @@ from pathlib import Path
 from sqlalchemy.exc import DBAPIError
 
 from gentle_ledger.core.cells.errors import LedgerError
+from gentle_ledger.store.processes import Holder
 
 
 class NotThere(LedgerError):
@@ -63,16 +64,31 @@ _NOT_ALLOWED = (507, "The ledger's file may not be written.", "Give this program
 CANNOT_BE_OPENED = (507, "The ledger's file cannot be opened.", "See whether its disk and folder are there.")
 """What `CannotWrite` is made from where there is no such file any more."""
 _DAMAGED = (500, "The ledger's file is damaged.", "Put a copy in its place that was kept before.")
-_LOCKED = (
-    503,
-    "The ledger's file is locked, by another program or by a long change of this one.",
-    "It goes on as soon as the file is free; if it stays locked, end that other program.",
-)
+LOCKED = "The ledger's file is locked"
+"""What is said of a ledger that somebody keeps locked begins so."""
+
+
+def locked(holder: Holder | None) -> CannotWrite:
+    """What is said of a ledger that is locked, and by whom."""
+    if holder is None:
+        return CannotWrite(503, f"{LOCKED}, and the system does not say by whom.", "It goes on as soon as it is free.")
+    if holder.ours:
+        return CannotWrite(
+            503,
+            f"{LOCKED} for long by this program itself, process {holder.number}.",
+            "It goes on by itself; if it does not within a minute, end that process.",
+        )
+    return CannotWrite(
+        503,
+        f"{LOCKED} by another program, {holder.name or 'without a name'}, process {holder.number}.",
+        "End what that program does with it; it goes on then by itself.",
+    )
+
+
 _IN_SQLITE = {
     "full": _FULL,
     "readonly": _NOT_ALLOWED,
     "unable to open": CANNOT_BE_OPENED,
-    "locked": _LOCKED,
     "disk i/o": (507, "The disk answers with errors.", "See whether it is full or failing; nothing more is written."),
     "malformed": _DAMAGED,
     "not a database": _DAMAGED,
@@ -81,15 +97,13 @@ _IN_SQLITE = {
 _IN_SYSTEM = {errno.ENOSPC: _FULL, errno.EDQUOT: _FULL, errno.EROFS: _NOT_ALLOWED, errno.EACCES: _NOT_ALLOWED}
 
 
-LOCKED = CannotWrite(*_LOCKED).sentence
-"""What is said of a ledger that somebody keeps locked."""
-
-
 def cannot_write(fault: BaseException) -> CannotWrite | None:
     """The trouble with the disk or the file behind an error, as a sentence; None when it is something else."""
     found = None
     if isinstance(fault, DBAPIError):
         said = str(fault.orig).lower()
+        if "locked" in said:
+            return locked(getattr(fault.orig, "held_by", None))
         found = next((entry for words, entry in _IN_SQLITE.items() if words in said), None)
     elif isinstance(fault, OSError):
         found = _IN_SYSTEM.get(fault.errno or 0)

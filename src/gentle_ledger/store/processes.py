@@ -10,8 +10,10 @@ import socket
 import subprocess
 import time
 import uuid
+from collections.abc import Iterator
 from enum import StrEnum
 from pathlib import Path
+from typing import NamedTuple
 
 _PROC = Path("/proc")
 _MACHINE_ID = (Path("/etc/machine-id"), Path("/var/lib/dbus/machine-id"))
@@ -120,16 +122,44 @@ def is_ours(number: int) -> bool:
     return not (_PROC / "self").exists()
 
 
+class Holder(NamedTuple):
+    """Who keeps a file locked: the number of the process, its name, and whether it is one of this program."""
+
+    number: int
+    name: str
+    ours: bool
+
+
+_FOR_WRITING = 120
+"""The byte of a write-ahead log's index that who writes has locked (SQLite, WAL-mode File Format, 2.3.1)."""
+
+
 def who_locks(path: Path) -> int | None:
     """The process that holds a file's lock for itself alone (flock(2)), as far as the system tells (proc(5), locks)."""
+    return next((holder for holder, _, _ in _locks_of(path, "FLOCK")), None)
+
+
+def who_writes(ledger: Path) -> Holder | None:
+    """Who holds the lock for writing to an SQLite file with a write-ahead log, as far as the system tells."""
+    index = Path(f"{ledger}-shm")
+    number = next((holder for holder, first, last in _locks_of(index, "POSIX") if first <= _FOR_WRITING <= last), None)
+    if number is None:
+        return None
+    name = ""
+    with contextlib.suppress(OSError):
+        name = (_PROC / str(number) / "comm").read_text("utf-8", "replace").strip()
+    return Holder(number, name, number == os.getpid() or is_ours(number))
+
+
+def _locks_of(path: Path, kind: str) -> Iterator[tuple[int, int, float]]:
+    """The locks of a kind that keep others from writing to a file: by which process, and from which byte to which."""
     with contextlib.suppress(OSError):
         number = path.stat().st_ino
         for line in (_PROC / "locks").read_text().splitlines():
             # 1: FLOCK  ADVISORY  WRITE 712 00:1c:9321 0 EOF
             fields = line.split()
-            if fields[1:4] == ["FLOCK", "ADVISORY", "WRITE"] and fields[5].endswith(f":{number}"):
-                return int(fields[4]) or None
-    return None
+            if fields[1:4] == [kind, "ADVISORY", "WRITE"] and fields[5].endswith(f":{number}") and int(fields[4]) > 0:
+                yield int(fields[4]), int(fields[6]), float("inf") if fields[7] == "EOF" else int(fields[7])
 
 
 def was_left_behind(name: str) -> bool:
