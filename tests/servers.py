@@ -14,8 +14,10 @@ import httpx
 
 from gentle_ledger.carrier.records import Records
 from gentle_ledger.store.database import Database
+from gentle_ledger.store.key import read_key
 from gentle_ledger.store.processes import Seen, process_id, seen
 from gentle_ledger.store.senders import turns
+from gentle_ledger.web.keyring import Keyring
 
 PATIENCE = 30
 
@@ -63,6 +65,15 @@ class Process:
             self.process.wait(20)
 
 
+def let_in(base: str, ledger: Path) -> tuple[str, str, str]:
+    """Lets a browser in at a program: the name of its cookie, that cookie, and the value that its changes carry."""
+    port = int(base.rpartition(":")[2])
+    code = Keyring(read_key(ledger), port).new_code()
+    answer = httpx.post(f"{base}/api/way-in", json={"code": code}, headers={"origin": base}).raise_for_status()
+    name = f"gentle-ledger-{port}"
+    return name, answer.cookies[name], answer.json()["value"]
+
+
 class Harbour:
     """The program and its carrier over one folder; the program can be killed and started again."""
 
@@ -73,6 +84,20 @@ class Harbour:
         self.carrier_url = f"http://127.0.0.1:{self.carrier_port}"
         self.carrier = self.start_carrier()
         self.program = self.start()
+
+    @property
+    def ledger(self) -> Path:
+        return self.folder / "ledger.sqlite3"
+
+    @property
+    def own(self) -> dict[str, str]:
+        """What a request has that comes from a program with the key."""
+        return {"origin": self.url, "authorization": f"Bearer {read_key(self.ledger)}"}
+
+    def client(self, url: str = "") -> httpx.Client:
+        """A program with the key, at this one's address or at another one over the same ledger."""
+        at = url or self.url
+        return httpx.Client(base_url=at, timeout=20, headers={**self.own, "origin": at})
 
     def start_carrier(self) -> Process:
         data = str(self.folder / "carrier.sqlite3")

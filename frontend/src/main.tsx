@@ -1,9 +1,10 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
-import { lazy, Suspense } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { createRoot } from "react-dom/client";
-import { BrowserRouter, Link, NavLink, Route, Routes } from "react-router";
+import { BrowserRouter, Link, NavLink, Route, Routes, useLocation } from "react-router";
 import { askAgain } from "./api/client.ts";
+import { keyed, onNoKey, wasLetIn } from "./api/key.ts";
 import { Told } from "./rounds/told/Told.tsx";
 import { RoundsPage } from "./rounds/list/RoundsPage.tsx";
 import "./styles.css";
@@ -14,6 +15,8 @@ import { FindAnything } from "./ui/FindAnything.tsx";
 import { nonce } from "./ui/nonce.ts";
 import { Guarded } from "./ui/Guarded.tsx";
 import { NoticesProvider } from "./ui/notices.tsx";
+import { NoKey } from "./way-in/NoKey.tsx";
+import WayIn from "./way-in/WayIn.tsx";
 
 setNonce(nonce);
 watchFocus();
@@ -39,6 +42,11 @@ const place = ({ isActive }: { isActive: boolean }) =>
   `flex items-center border-b-2 pt-0.5 font-semibold ${isActive ? "border-ink" : "border-transparent text-ink-2 hover:text-ink"}`;
 
 function Program() {
+  const here = useLocation().pathname;
+  const [shut, setShut] = useState(keyed && !wasLetIn());
+  useEffect(() => onNoKey(() => setShut(true)), []);
+  if (here === "/in") return <WayIn />;
+  if (shut) return <NoKey />;
   return (
     <div className="program">
       <Told />

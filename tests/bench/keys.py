@@ -77,7 +77,7 @@ def processor_time() -> tuple[int, int]:
 
 def prepare(office: Harbour) -> int:
     """Brings the sheet in and words it through the interface."""
-    with httpx.Client(base_url=office.url, timeout=300, headers={"origin": office.url}) as client:
+    with httpx.Client(base_url=office.url, timeout=300, headers=office.own) as client:
         number = int(client.post("/api/rounds", files={"file": ("a.csv", as_csv(ROWS))}).json()["id"])
         client.put(f"/api/rounds/{number}/wording", json={"wording": f"{WORDING} ", "row": 1}).raise_for_status()
         client.get(f"/api/rounds/{number}").raise_for_status()

@@ -17,7 +17,7 @@ def main() -> None:
     print("the program over HTTP (s)           bare  first  wording    rows  mended  a file  memory by process (MB)")
     for rows in (10_000, 100_000):
         with tempfile.TemporaryDirectory() as folder, harbour(Path(folder)) as office:
-            with httpx.Client(base_url=office.url, timeout=600, headers={"origin": office.url}) as client:
+            with httpx.Client(base_url=office.url, timeout=600, headers=office.own) as client:
                 took = measured(client, rows)
             memory = [f"{megabytes(pid):.0f}" for pid in family(office.program.process.pid)]
         print(f"{rows:>7,} rows {'':18}" + "".join(f"{seconds:8.3f}" for seconds in took), " + ".join(memory))

@@ -5,7 +5,7 @@ import os
 import pytest
 from playwright.sync_api import expect
 
-from tests.servers import harbour
+from tests.servers import harbour, let_in
 
 # How long something may take to come is no test here: a busy machine is slow, and what comes at once costs nothing.
 PATIENCE = 30_000
@@ -35,6 +35,17 @@ def base_url():
 def office(tmp_path_factory):
     with harbour(tmp_path_factory.mktemp("harbour")) as made:
         yield made
+
+
+@pytest.fixture
+def context(office, context):
+    """A browser that was let in before."""
+    name, cookie, value = let_in(office.url, office.ledger)
+    context.add_cookies([{"name": name, "value": cookie, "url": office.url, "httpOnly": True, "sameSite": "Strict"}])
+    context.add_init_script(
+        f"if (location.origin === '{office.url}') localStorage.setItem('gentle-ledger-value', '{value}')"
+    )
+    return context
 
 
 @pytest.fixture

@@ -64,7 +64,7 @@ def prepare(page: Page, office: Harbour, text: str, every: float) -> int:
     write(page, "Hello ", "{First name}", ", berth ", "{Berth}", " has ", "{Due}", " to pay.")
     expect(page.get_by_test_id("slip-text").first).to_contain_text("berth D01 has $1.50 to pay.")
     pace = {"pace": {"every": every, "give_or_take": 0}}
-    httpx.patch(f"{office.url}/api/rounds/{number}", json=pace, headers={"origin": office.url}).raise_for_status()
+    httpx.patch(f"{office.url}/api/rounds/{number}", json=pace, headers=office.own).raise_for_status()
     page.reload()
     expect(page.get_by_test_id("slip-text").first).to_contain_text("berth D01")
     return number

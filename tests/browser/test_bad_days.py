@@ -57,7 +57,7 @@ def test_a_copy_put_back_is_looked_at_and_what_nobody_can_say_is_settled_by_hand
     expect(settle).to_contain_text("Said by hand not to have gone: Ada was asked · can be tried again")
     # Another window settles the other one.
     other = {"went": True, "reason": "stands on the carrier's page", "texts": 1, "rows": [3]}
-    own = {"origin": office.url}
+    own = office.own
     httpx.post(f"{office.url}/api/rounds/{number}/settle", json=other, headers=own).raise_for_status()
     expect(settle).not_to_contain_text("unsure")
     expect(desk.get_by_label("Tally")).to_contain_text("2 sent")

@@ -25,7 +25,9 @@ def test_some_rows_are_chosen_by_the_keyboard_and_the_others_sent_later(desk, of
     expect(dialog).to_contain_text("3 further texts stay ready")
     desk.get_by_role("button", name="Send 3 chosen texts now").click()
     expect(desk.get_by_test_id("what-happened")).to_contain_text("All 3 texts sent. 3 still ready, not sent.")
-    marks = [row["mark"] for row in httpx.get(f"{office.url}/api/rounds/{number}/rows").json()["rows"]]
+    marks = [
+        row["mark"] for row in httpx.get(f"{office.url}/api/rounds/{number}/rows", headers=office.own).json()["rows"]
+    ]
     assert marks == ["Sent", "Sent", "Ready", "Ready", "Sent", "Ready"]
 
     desk.get_by_role("button", name="3 still ready").click()
@@ -64,7 +66,7 @@ def test_a_row_s_real_text_goes_to_oneself_from_the_look(desk, office):
     expect(own).to_contain_text("9 left in a row")
     hands.press("Escape")
     expect(own).to_have_count(0)
-    rows = httpx.get(f"{office.url}/api/rounds/{number}/rows").json()["rows"]
+    rows = httpx.get(f"{office.url}/api/rounds/{number}/rows", headers=office.own).json()["rows"]
     assert [row["mark"] for row in rows] == ["Ready", "Ready"]
     assert "Hello P1, berth D01 has $1.50 to pay." in httpx.get(office.carrier_url).text
 
@@ -83,12 +85,12 @@ def test_a_rehearsal_shows_what_would_become_of_the_round_and_leaves_nothing_beh
     expect(desk.get_by_text("4 of 5 texts taken and 1 failed. Nothing changed since.")).to_be_visible()
     # The rows are as they were, and the carrier got nothing.
     assert httpx.get(office.carrier_url).text == before
-    rows = httpx.get(f"{office.url}/api/rounds/{number}/rows").json()["rows"]
+    rows = httpx.get(f"{office.url}/api/rounds/{number}/rows", headers=office.own).json()["rows"]
     assert {row["mark"] for row in rows} == {"Ready"}
 
     # One that takes long is stopped.
     slow = {"pace": {"every": 3600, "give_or_take": 0}}
-    httpx.patch(f"{office.url}/api/rounds/{number}", json=slow, headers={"origin": office.url}).raise_for_status()
+    httpx.patch(f"{office.url}/api/rounds/{number}", json=slow, headers=office.own).raise_for_status()
     desk.get_by_role("button", name="Rehearse 5 texts again").click()
     expect(desk.get_by_text("1 taken")).to_be_visible()
     desk.get_by_role("button", name="Stop the rehearsal").click()

@@ -69,7 +69,7 @@ def prepare(page, office):
     text = sheet(6, (2, "95")).replace("902-555-0103", "902-555-01").replace("902-555-0105", "902-555-0104")
     number = bring_in(page, office, text, "eyes.csv")
     computed = {"name": "With tax", "formula": "{Due} * 1.15"}
-    httpx.put(f"{office.url}/api/rounds/{number}/columns/computed", json=computed, headers={"origin": office.url})
+    httpx.put(f"{office.url}/api/rounds/{number}/columns/computed", json=computed, headers=office.own)
     write(page, "Hi ", "{First name}", " ’", "{Due}")
 
 
@@ -95,7 +95,7 @@ def sending(page, office, every=600):
     write(page, "Hi ", "{First name}")
     expect(page.get_by_test_id("slip-text").first).to_have_text("Hi P1")
     pace = {"pace": {"every": every, "give_or_take": 0}}
-    httpx.patch(f"{office.url}/api/rounds/{number}", json=pace, headers={"origin": office.url})
+    httpx.patch(f"{office.url}/api/rounds/{number}", json=pace, headers=office.own)
     page.reload()
     send(page, 4)
     expect(page.get_by_test_id("next")).to_contain_text("row" if every > 1 else "Done.", timeout=20_000)
@@ -163,7 +163,7 @@ def some_sent(page, office):
     write(page, "Hi ", "{First name}")
     expect(page.get_by_test_id("slip-text").first).to_have_text("Hi P1")
     asked = {"rows": [2]}
-    path, own = f"{office.url}/api/rounds/{number}", {"origin": office.url}
+    path, own = f"{office.url}/api/rounds/{number}", office.own
     seal = httpx.post(f"{path}/confirmation", json=asked, headers=own).json()["seal"]
     httpx.post(f"{path}/start", json={**asked, "seal": seal}, headers=own).raise_for_status()
     page.reload()

@@ -11,7 +11,7 @@ from tests.browser.steps import bring_in, drop
 
 
 def demo_sheet(office):
-    return httpx.get(f"{office.url}/api/samples/november-berth-dues.csv").content
+    return httpx.get(f"{office.url}/api/samples/november-berth-dues.csv", headers=office.own).content
 
 
 def test_a_round_by_the_keyboard_alone(desk, office):  # noqa: PLR0915 -- one round is one walk
@@ -211,7 +211,7 @@ def test_a_block_is_copied_pasted_and_shown_before_it_covers(desk, office, conte
 def test_a_computed_cell_says_why_nothing_is_typed_over_it(desk, office):
     number = bring_in(desk, office, SHEET, "computed.csv")
     body = {"name": "Twice", "formula": "{Due} * 2"}
-    httpx.put(f"{office.url}/api/rounds/{number}/columns/computed", json=body, headers={"origin": office.url})
+    httpx.put(f"{office.url}/api/rounds/{number}/columns/computed", json=body, headers=office.own)
     expect(desk.get_by_role("columnheader", name="Twice")).to_be_visible()
     hands, line = Hands(desk), desk.get_by_test_id("chosen-cell")
     expect(desk.get_by_role("grid")).to_be_focused()
@@ -381,7 +381,7 @@ def test_the_focus_is_never_lost(desk, office):
 
 def test_other_windows_reload_and_back_show_what_is_true_and_lose_nothing(desk, office, context):
     number = bring_in(desk, office, SHEET, "windows.csv")
-    hands, origin = Hands(desk), {"origin": office.url}
+    hands, origin = Hands(desk), office.own
     expect(desk.get_by_role("grid")).to_be_focused()
     hands.press("ArrowDown", "ArrowRight", "Alt+c")
     expect(desk.get_by_label("Name", exact=True)).to_be_focused()

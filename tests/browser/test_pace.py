@@ -65,5 +65,5 @@ def test_a_scheduled_round_waits_in_sight_and_can_be_taken_back(desk, office):
     line.get_by_role("link").click()
     desk.get_by_role("button", name="Take back").click()
     expect(desk.get_by_role("button", name="Schedule 3 texts")).to_be_visible()
-    assert httpx.get(f"{office.url}/api/rounds/{number}").json()["stage"] == "preparing"
+    assert httpx.get(f"{office.url}/api/rounds/{number}", headers=office.own).json()["stage"] == "preparing"
     assert not [number for number, _ in office.arrived() if number.startswith("+1709")]

@@ -4,7 +4,7 @@ import socket
 
 import pytest
 
-from gentle_ledger.cli.main import PortTaken, _free_from
+from gentle_ledger.cli.ports import PortTaken, free_from
 from tests.servers import free_port
 
 
@@ -13,9 +13,9 @@ def test_a_taken_port_gives_the_next_free_one():
         taken.bind(("127.0.0.1", 0))
         taken.listen()
         port = taken.getsockname()[1]
-        assert _free_from(port) > port
-        assert _free_from(port, port + 1) > port + 1
+        assert free_from(port) > port
+        assert free_from(port, port + 1) > port + 1
     free = free_port()
-    assert _free_from(free) == free
+    assert free_from(free) == free
     with pytest.raises(PortTaken, match="in use"):
-        _free_from(65_536)
+        free_from(65_536)

@@ -21,8 +21,6 @@ from itertools import pairwise
 from pathlib import Path
 from typing import ClassVar
 
-import httpx
-
 from tests.servers import Harbour, harbour, until
 
 GAP = 0.1
@@ -46,7 +44,7 @@ class Soak:
         self.office = office
         self.rows = rows
         self.dice = random.Random(seed)
-        self.http = httpx.Client(base_url=office.url, timeout=20, headers={"origin": office.url})
+        self.http = office.client()
         self.rounds: list[int] = []
         self.kills = Counter()
         self.gone_on: list[float] = []

@@ -201,7 +201,7 @@ def test_nothing_is_put_back_while_the_program_runs_or_over_itself(world, tmp_pa
     with pytest.raises(CopyRefused, match="running"):
         put_copy_back(path, copy)
     at_rest(world)
-    with serving(path), pytest.raises(CopyRefused, match="running"):
+    with serving(path, "http://127.0.0.1:1"), pytest.raises(CopyRefused, match="running"):
         put_copy_back(path, copy)
     os.link(path, tmp_path / "linked")
     with pytest.raises(CopyRefused, match="the ledger itself"):

@@ -11,7 +11,6 @@ from collections import Counter
 from contextlib import closing, contextmanager
 from itertools import pairwise
 
-import httpx
 import pytest
 
 from tests.servers import Process, free_port, harbour, until
@@ -28,7 +27,7 @@ def office(tmp_path):
 
 @pytest.fixture
 def http(office):
-    with httpx.Client(base_url=office.url, timeout=20, headers={"origin": office.url}) as client:
+    with office.client() as client:
         yield client
 
 
@@ -153,7 +152,7 @@ def another_program(office):
     url = f"http://127.0.0.1:{port}"
     second = Process("serve", "--port", str(port), env=office.env() | other, url=f"{url}/api/rounds")
     try:
-        with httpx.Client(base_url=url, timeout=20, headers={"origin": url}) as client:
+        with office.client(url) as client:
             yield client
     finally:
         second.end()

@@ -7,7 +7,6 @@ import sys
 import time
 from pathlib import Path
 
-import httpx
 import pytest
 
 from gentle_ledger.cli import sending
@@ -31,7 +30,7 @@ def lives(process):
 def test_it_outlives_a_restart_goes_by_new_settings_and_ends_with_ctrl_c(tmp_path):
     with (
         harbour(tmp_path) as office,
-        httpx.Client(base_url=office.url, timeout=20, headers={"origin": office.url}) as http,
+        office.client() as http,
     ):
         rows = "".join(f"P{i},902-555-01{i:02}\n" for i in range(90))
         number = http.post("/api/rounds", files={"file": ("a.csv", f"Name,Mobile\n{rows}")}).json()["id"]
@@ -83,7 +82,7 @@ CASES = [
 def test_a_sender_is_wanted(tmp_path, clock, served, ended, idle, sends, wanted, why):
     settings = Settings(data=tmp_path / "l.sqlite3")
     if ended:
-        with serving(settings.data):
+        with serving(settings.data, "http://127.0.0.1:1"):
             pass
     found = Wanted(settings, os.getppid())
 
@@ -95,7 +94,7 @@ def test_a_sender_is_wanted(tmp_path, clock, served, ended, idle, sends, wanted,
         return found(sends, idle)
 
     if served:
-        with serving(settings.data):
+        with serving(settings.data, "http://127.0.0.1:1"):
             assert is_served(settings.data)
             assert look() == wanted
     else:

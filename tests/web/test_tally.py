@@ -3,7 +3,6 @@
 import json
 from datetime import datetime
 
-import httpx
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -84,7 +83,7 @@ def test_the_stream_is_right_from_its_first_event_on(tmp_path):
     """Each event is a whole picture, so one who comes late, or again, needs nothing that went before."""
     with (
         harbour(tmp_path) as office,
-        httpx.Client(base_url=office.url, timeout=20, headers={"origin": office.url}) as http,
+        office.client() as http,
     ):
         sheet = "Name,Mobile\nInes,902-555-0101\nBo,902-555-0190\nAl,902-555-0103\n"
         number = http.post("/api/rounds", files={"file": ("a.csv", sheet)}).json()["id"]
@@ -137,7 +136,7 @@ def test_how_long_until_the_next_text_is_told_from_the_store(tmp_path):
 def test_the_sender_may_be_a_process_of_its_own_and_is_told_in_the_store_alone(tmp_path):
     with (
         harbour(tmp_path) as office,
-        httpx.Client(base_url=office.url, timeout=20, headers={"origin": office.url}) as http,
+        office.client() as http,
         office.apart() as sender,
     ):
         rows = "".join(f"P{i},902-555-01{i:02}\n" for i in range(4))

@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { heard, ownHeader } from "./key.ts";
 import type { components, paths } from "./schema.d.ts";
 
 type Schemas = components["schemas"];
@@ -74,6 +75,13 @@ export class Trouble extends Error {
 }
 
 export const api = createClient<paths>();
+api.use({
+  onRequest: ({ request }) => {
+    for (const [name, value] of Object.entries(ownHeader())) request.headers.set(name, value);
+    return request;
+  },
+  onResponse: ({ response }) => heard(response.status),
+});
 
 export const NO_ANSWER = "The program does not answer. Is it still running?";
 
@@ -96,7 +104,7 @@ export async function posted<T>(path: string, parts: Record<string, File | strin
   const form = new FormData();
   for (const [name, part] of Object.entries(parts))
     if (part !== undefined) form.append(name, part instanceof File ? part : String(part));
-  const answer = await fetch(path, { method: "POST", body: form }).catch(() => {
+  const answer = await fetch(path, { method: "POST", body: form, headers: ownHeader() }).catch(() => {
     throw new Trouble(NO_ANSWER, "no answer");
   });
   const body = (await answer.json().catch(() => ({}))) as T & { detail?: string; kind?: string };

@@ -1,34 +1,27 @@
 """The commands and their options."""
 
 import argparse
-import gc
 import json
 import os
 import signal
 import sys
 import threading
 from collections.abc import Sequence
-from contextlib import nullcontext
 from datetime import UTC, date, datetime
-from decimal import Decimal
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from sqlalchemy.exc import DatabaseError
+from typing_extensions import override
 
 from gentle_ledger.core.cells.errors import LedgerError, RecipeError
 
 if TYPE_CHECKING:
     from gentle_ledger.core.rounds.compute import Computed
-    from gentle_ledger.web.settings import Settings
 
 
 class MomentError(LedgerError):
     """A moment that cannot be read."""
-
-
-class PortTaken(LedgerError):
-    """Something else listens where the program should."""
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -36,9 +29,11 @@ def main(arguments: Sequence[str] | None = None) -> int:
     parser = argparse.ArgumentParser(
         prog="gentle-ledger", description="Texts from spreadsheet rows, one row at a time."
     )
+    parser.add_argument("--version", action=_Version, nargs=0, help="say which version this is")
     commands = parser.add_subparsers(dest="command", required=True)
     serve = commands.add_parser("serve", help="start the program")
     demo = commands.add_parser("demo", help="start the program and the stand-in carrier with demo data")
+    serve.add_argument("--open", action="store_true", help="open it in a browser, which is let in")
     serve.add_argument("--no-sender", action="store_true", help="only show and prepare; another process sends")
     sender = commands.add_parser("sender", help="send the rounds that were started, without a page to look at")
     sender.add_argument("--with-server", type=int, metavar="PROCESS", help="end when that server does not come back")
@@ -70,6 +65,11 @@ def main(arguments: Sequence[str] | None = None) -> int:
     restore = commands.add_parser("restore", help="put a copy in the place of the ledger; what was there is kept")
     restore.add_argument("file", type=Path)
     restore.add_argument("--yes", action="store_true", help="do not ask")
+    address = commands.add_parser("address", help="print an address by which one browser is let in, within a minute")
+    status = commands.add_parser("status", help="say how the program is; the exit code is 1 where something is wrong")
+    status.add_argument("--json", action="store_true", help="all of it, as JSON")
+    for command in (address, status):
+        command.add_argument("--port", type=int, default=None, help="its port, where several serve one ledger")
     commands.add_parser("openapi", help="print the interface's OpenAPI description")
     options = parser.parse_args(arguments)
     run = {
@@ -81,6 +81,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
         "plan": _plan,
         "backup": _backup,
         "restore": _restore,
+        "address": _address,
+        "status": _status,
         "openapi": _openapi,
     }
     try:
@@ -92,6 +94,17 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except (OSError, DatabaseError) as fault:
         print(trouble_at_start(fault), file=sys.stderr)
         return 2
+
+
+class _Version(argparse.Action):
+    """Says which version this is, looking for it only then."""
+
+    @override
+    def __call__(self, parser: argparse.ArgumentParser, *_: object) -> None:
+        from gentle_ledger.version import version_said
+
+        print(version_said())
+        parser.exit()
 
 
 def _begin_logging() -> None:
@@ -186,13 +199,32 @@ def _read(path: Path) -> bytes:
 
 
 def _serve(options: argparse.Namespace) -> int:
-    from gentle_ledger.web.settings import read_settings
+    from gentle_ledger.cli.serve import serve
 
-    settings = read_settings(**({} if options.port is None else {"port": options.port}))
-    _refuse_taken(settings.port)
-    said = f"Gentle Ledger is open at http://{settings.host}:{settings.port}"
-    _run_program(settings, said, send=not options.no_sender)
+    serve(options.port, send=not options.no_sender, open_it=options.open)
     return 0
+
+
+def _demo(options: argparse.Namespace) -> int:
+    from gentle_ledger.cli.serve import demo
+
+    demo(options.data, options.port, options.carrier_port)
+    return 0
+
+
+def _address(options: argparse.Namespace) -> int:
+    from gentle_ledger.cli.asking import new_address
+
+    print(new_address(options.port))
+    return 0
+
+
+def _status(options: argparse.Namespace) -> int:
+    from gentle_ledger.cli.asking import health
+
+    found = health(options.port)
+    print(json.dumps(found, indent=1) if options.json else "\n".join(found["said"]))
+    return 0 if found["well"] else 1
 
 
 def _sender(options: argparse.Namespace) -> int:
@@ -205,112 +237,14 @@ def _sender(options: argparse.Namespace) -> int:
     return 0
 
 
-def _refuse_taken(port: int) -> None:
-    """A port that something else listens on is said in a sentence before anything starts."""
-    if not _is_free(port):
-        raise PortTaken(f"Port {port} is in use by another program.", "End it, or choose another port.")
-
-
-def _is_free(port: int) -> bool:
-    import socket
-
-    with socket.socket() as attempt:
-        attempt.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            attempt.bind(("127.0.0.1", port))
-        except OSError:
-            return False
-    return True
-
-
-_PORTS_TRIED = 50
-
-
-def _free_from(port: int, *taken: int) -> int:
-    """That port, or the next one that nothing listens on. Raises PortTaken when none of the next ones is free."""
-    free = (p for p in range(port, port + _PORTS_TRIED) if p < 65_536 and p not in taken and _is_free(p))
-    found = next(free, None)
-    if found is None:
-        raise PortTaken(f"Port {port} and the next {_PORTS_TRIED} are in use.", "Choose another one.")
-    return found
-
-
-def _run_program(settings: "Settings", said: str, *, send: bool = True, bound: bool = False) -> None:
-    """Serves until it is told to end; `said` is printed once everything is in its place.
-
-    The sender ends with Ctrl+C. Told to end by SIGTERM, as by a service manager that restarts it, the server leaves it
-    to the next one; `bound` has it end with this process in any case.
-    """
-    import uvicorn
-
-    from gentle_ledger.cli.program import assemble
-    from gentle_ledger.cli.sending import SenderWatch
-    from gentle_ledger.cli.upkeep import clearing, copying
-    from gentle_ledger.store.serving import serving
-
-    # A keystroke's answer crosses between threads some twenty times; at Python's own 5 ms a turn it would wait 100 ms
-    # whenever all rows are being counted beside it.
-    sys.setswitchinterval(0.0005)
-    program = assemble(settings)
-    _settle_memory(settings)
-    watch = SenderWatch(settings, program.database, program.line_id, bound=bound)
-    told = _note_signals()
-    try:
-        with (
-            serving(settings.data),
-            copying(settings, program.signal),
-            clearing(program.database),
-            watch.running() if send else nullcontext(),
-        ):
-            print(said, flush=True)
-            # An open event stream must not keep the program alive after it was told to end.
-            uvicorn.run(
-                program.app,
-                host=settings.host,
-                port=settings.port,
-                # The program's own way of writing a log is kept, for what the server says as well.
-                log_config=None,
-                access_log=False,
-                timeout_graceful_shutdown=2,
-                server_header=False,
-            )
-    finally:
-        if send and (bound or signal.SIGTERM not in told):
-            watch.end()
-
-
-def _note_signals() -> list[int]:
-    """The signals that this process was told to end by: they are told again once nothing is served any more."""
-    told: list[int] = []
-    for number in (signal.SIGTERM, signal.SIGINT):
-        signal.signal(number, lambda number, _frame: told.append(number))
-    return told
-
-
-def _settle_memory(settings: "Settings") -> None:
-    """Keeps full garbage collections short: each one stops every thread, and a key waits for it.
-
-    Most of what such a collection walks through is the program itself with its tables of numbering plans and locales,
-    which live as long as the process does. They are loaded here, by a text to nobody, and then left out of it.
-    """
-    from gentle_ledger.core.recipe.model import Recipe
-    from gentle_ledger.core.rounds.compute import compute_round
-    from gentle_ledger.core.sheets.model import Sheet
-
-    sheet = Sheet(("Mobile", "Due", "Due date"), [("902-555-0100", "1.00", "2026-11-30")])
-    places = {"region": settings.region, "currency": settings.currency, "locale": settings.locale}
-    compute_round(sheet, Recipe(wording="{Due}{Due date}", **places))
-    gc.collect()
-    gc.freeze()
-
-
 def _carrier(options: argparse.Namespace) -> int:
     import uvicorn
 
     from gentle_ledger.carrier.app import create_carrier
+    from gentle_ledger.cli.ports import refuse_taken
 
     port = options.port or 8091
-    _refuse_taken(port)
+    refuse_taken(port)
     if options.with_parent:
         threading.Thread(target=_end_with_input, name="parent", daemon=True).start()
     print(f"The stand-in carrier is open at http://127.0.0.1:{port}", flush=True)
@@ -330,53 +264,6 @@ def _end_with_input() -> None:
     while os.read(0, 4096):
         pass
     os.kill(os.getpid(), signal.SIGTERM)
-
-
-def _demo(options: argparse.Namespace) -> int:
-    import subprocess
-
-    from gentle_ledger.demo.seed import seed
-    from gentle_ledger.web.settings import read_settings
-
-    wanted = options.port or read_settings().port
-    port = _free_from(wanted)
-    carrier_port = _free_from(options.carrier_port or wanted + 1, port)
-    options.data.mkdir(mode=0o700, parents=True, exist_ok=True)
-    carrier_data = options.data / "carrier.sqlite3"
-    settings = read_settings(
-        data=options.data / "ledger.sqlite3",
-        port=port,
-        carrier_url=f"http://127.0.0.1:{carrier_port}/messaging/v1",
-        carrier_timeout=4.0,
-        price_per_part=Decimal("0.04"),
-        **_demo_zone(),
-    )
-    seed(settings, carrier_data)
-    elsewhere = f"Port {wanted} is in use by another program: this is the next free one.\n" if port != wanted else ""
-    command = [sys.executable, "-m", "gentle_ledger.cli", "carrier"]
-    command += ["--port", str(carrier_port), "--data", str(carrier_data), "--with-parent"]
-    carrier = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL)
-    try:
-        _run_program(
-            settings,
-            f"\nGentle Ledger is open at       http://127.0.0.1:{port}\n"
-            f"The stand-in carrier's page is http://127.0.0.1:{carrier_port}\n"
-            f"{elsewhere}"
-            f"The demo's data is in {options.data}.\n"
-            "Nothing leaves this machine. Ctrl+C ends all of it.\n",
-            bound=True,
-        )
-    finally:
-        carrier.terminate()
-        carrier.wait(10)
-    return 0
-
-
-def _demo_zone() -> dict[str, str]:
-    """The demo's office is in Nova Scotia, whatever this machine's own zone is; what was set counts all the same."""
-    from gentle_ledger.web.settings import PREFIX
-
-    return {} if f"{PREFIX}ZONE" in os.environ else {"zone": "America/Halifax"}
 
 
 def _backup(options: argparse.Namespace) -> int:

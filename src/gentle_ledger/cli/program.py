@@ -11,9 +11,11 @@ from gentle_ledger.cli.sending import default_line, note_line
 from gentle_ledger.sending.rehearsal import RehearsalRunner
 from gentle_ledger.store.clock import Clock, SystemClock
 from gentle_ledger.store.database import Database
+from gentle_ledger.store.key import key_to_serve
 from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.store.watch import watching
 from gentle_ledger.web.app import create_app
+from gentle_ledger.web.keyring import Keyring
 from gentle_ledger.web.settings import Settings
 
 
@@ -26,15 +28,19 @@ class Program:
     app: FastAPI
     signal: ChangeSignal
     line_id: int
+    keyring: Keyring | None
 
 
-def assemble(settings: Settings, clock: Clock | None = None, *, pool: Pool | None = None) -> Program:
+def assemble(
+    settings: Settings, clock: Clock | None = None, *, pool: Pool | None = None, keyed: bool = False
+) -> Program:
     """Puts together what is served.
 
     Args:
         settings: where things are kept and who the carrier is.
         clock: where time comes from.
         pool: the processes that count rows, where they are not to be the program's own.
+        keyed: whether only who has the key is let in.
     """
     clock = clock or SystemClock()
     database = Database(settings.data)
@@ -44,8 +50,9 @@ def assemble(settings: Settings, clock: Clock | None = None, *, pool: Pool | Non
     own = Pool()
     rehearsals = RehearsalRunner(database, settings.sender, clock, settings.zone)
     beside = _beside(own if pool is None else None, database, signal)
-    app = create_app(settings, database, clock, signal, pool or own, rehearsals, beside)
-    return Program(settings, database, app, signal, line_id)
+    keyring = Keyring(key_to_serve(settings.data), settings.port) if keyed else None
+    app = create_app(settings, database, clock, signal, pool or own, rehearsals, beside, keyring)
+    return Program(settings, database, app, signal, line_id, keyring)
 
 
 @contextmanager

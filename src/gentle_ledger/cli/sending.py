@@ -211,21 +211,24 @@ class SenderWatch:
             self._stop.set()
             thread.join()
 
-    def end(self) -> None:
-        """Tells the senders to end, also one that an earlier server left behind, and waits for it."""
+    def end(self, within: float) -> None:
+        """Tells the senders to end, also one that an earlier server left behind, and waits for it, so many seconds.
+
+        One that was started apart goes on.
+        """
         for _, child in self._children:
             child.terminate()
-        until = time.monotonic() + self._settings.carrier_timeout + 5
+        until = time.monotonic() + within
         for _, child in self._children:
             try:
                 child.wait(max(0.1, until - time.monotonic()))
             except subprocess.TimeoutExpired:
-                # It hangs. What it had in hand is asked about by the next one.
+                # It hangs, or waits for its carrier. What it had in hand is asked about by the next one.
                 child.kill()
                 child.wait()
         # Where one ends, another that somebody left behind may take its turn.
         while not (self._database.displaced or is_served(self._settings.data)) and time.monotonic() < until + _STAYS:
-            left = [turn for turn in self._turns() if tell_to_end(turn.process)]
+            left = [turn for turn in self._turns() if not _is_apart(turn) and tell_to_end(turn.process)]
             if not left:
                 break
             for turn in left:
@@ -299,7 +302,11 @@ class SenderWatch:
 
 
 def _was_left_behind(turn: LineTurn) -> bool:
-    return not turn.settings.endswith(APART) and was_left_behind(turn.process)
+    return not _is_apart(turn) and was_left_behind(turn.process)
+
+
+def _is_apart(turn: LineTurn) -> bool:
+    return turn.settings.endswith(APART)
 
 
 def end_earlier_version(ledger: Path) -> None:

@@ -169,16 +169,16 @@ class Database:
             yield statements
 
     @contextmanager
-    def writing_bare(self, *, piece: bool = False) -> Iterator[Statements]:
-        """The same as `writing`, for statements that are written out."""
-        with self._bare(_BEGIN_WRITING) as statements:
+    def writing_bare(self, *, piece: bool = False, patience: float | None = None) -> Iterator[Statements]:
+        """The same as `writing`, for statements that are written out. `patience` is for the lock, in seconds."""
+        with self._bare(_BEGIN_WRITING, patience) as statements:
             yield statements
             statements.run("COMMIT")
         if piece:
             time.sleep(_ROOM)
 
     @contextmanager
-    def _bare(self, begin: str) -> Iterator[Statements]:
+    def _bare(self, begin: str, patience: float | None = None) -> Iterator[Statements]:
         self.refuse_displaced()
         # To take a connection from the pool and give it back takes longer than most of what is done over it.
         free = self._free()
@@ -186,7 +186,7 @@ class Database:
         try:
             statements = Statements(connection)
             if begin == _BEGIN_WRITING:
-                begin_writing(connection, self.path)
+                begin_writing(connection, self.path, patience)
             else:
                 statements.run(begin)
             yield statements
@@ -257,7 +257,7 @@ class ScratchDatabase(Database):
             yield session
 
     @contextmanager
-    def _bare(self, begin: str) -> Iterator[Statements]:
+    def _bare(self, begin: str, patience: float | None = None) -> Iterator[Statements]:
         with self._guard, closing(self.engine.raw_connection()) as connection:
             statements = Statements(cast("sqlite3.Connection", connection.driver_connection))
             statements.run(begin)
@@ -295,13 +295,14 @@ def _prepare(connection: Any, _record: object) -> None:
         connection.execute(f"PRAGMA {pragma}")
 
 
-def begin_writing(connection: sqlite3.Connection, path: Path) -> None:
+def begin_writing(connection: sqlite3.Connection, path: Path, patience: float | None = None) -> None:
     """Begins a transaction that writes, as soon as nobody else does.
 
     SQLite's own way of waiting looks ever more seldom, and does not see the room between two pieces of a long change.
-    Raises OperationalError after `BUSY_MS`, with who holds the lock of the file at that path in `held_by` of its cause.
+    Raises OperationalError after so many seconds, or `BUSY_MS`; `held_by` of its cause is who holds the lock of the
+    file at that path.
     """
-    until = time.monotonic() + BUSY_MS / 1000
+    until = time.monotonic() + (BUSY_MS / 1000 if patience is None else patience)
     connection.execute("PRAGMA busy_timeout = 0")
     try:
         while True:

@@ -1,6 +1,7 @@
 """The lines: which there are, what of their state lasts, and what is kept while a carrier is away."""
 
 import json
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
@@ -11,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.core.pace.decide import LineState
 from gentle_ledger.core.recipe.terms import LineTerms
+from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.models import LineRecord, Round
 from gentle_ledger.store.statements import Statements, moment_as_text
 from gentle_ledger.store.witness import line_key
@@ -87,6 +89,17 @@ def line_of_round(session: Session, found: Round) -> LineRecord | None:
     """The line that a round was confirmed for; before that, and of rounds of earlier versions, the one in use."""
     known = None if found.line_id is None else session.get(LineRecord, found.line_id)
     return known or line_in_use(session)
+
+
+def lines_at_work(session: Session) -> list[tuple[LineRecord, int]]:
+    """The line in use, and those that rounds go by which were started: each with how many are sending."""
+    in_use = line_in_use(session)
+    going: Counter[int] = Counter()
+    for found in session.scalars(select(Round).where(Round.stage == Stage.SENDING)):
+        if line := line_of_round(session, found):
+            going[line.id] += 1
+    numbers = {*going} | ({in_use.id} if in_use else set())
+    return [(session.get_one(LineRecord, number), going[number]) for number in sorted(numbers)]
 
 
 def terms_now(session: Session) -> LineTerms:

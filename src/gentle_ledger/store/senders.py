@@ -134,11 +134,11 @@ class HeldLedger(Database):
             yield session
 
     @contextmanager
-    def writing_bare(self, *, piece: bool = False) -> Iterator[Statements]:
+    def writing_bare(self, *, piece: bool = False, patience: float | None = None) -> Iterator[Statements]:
         """See `Database`. Raises TurnLost."""
         self.waits_since = time.monotonic()
         try:
-            with self._database.writing_bare(piece=piece) as ledger:
+            with self._database.writing_bare(piece=piece, patience=patience) as ledger:
                 self.waits_since = None
                 self._refuse_lost(ledger)
                 yield ledger

@@ -14,8 +14,8 @@ def _sign(path: Path) -> Path:
 
 
 @contextmanager
-def serving(path: Path) -> Iterator[None]:
-    """Says that the interface of a ledger is served for as long as this lasts; several may at once.
+def serving(path: Path, address: str) -> Iterator[None]:
+    """Says that the interface of a ledger is served, and where, for as long as this lasts; several may at once.
 
     The lock is the operating system's, and ends with the process. What is written in the file tells a server that was
     ended by somebody from one that died.
@@ -23,11 +23,22 @@ def serving(path: Path) -> Iterator[None]:
     handle = os.open(_sign(path), os.O_RDWR | os.O_CREAT, 0o600)
     try:
         fcntl.flock(handle, fcntl.LOCK_SH)
-        os.ftruncate(handle, 0)
+        _write(handle, address.encode())
         yield
-        os.pwrite(handle, _LEFT, 0)
+        _write(handle, _LEFT)
     finally:
         os.close(handle)
+
+
+def _write(handle: int, said: bytes) -> None:
+    os.ftruncate(handle, 0)
+    os.pwrite(handle, said, 0)
+
+
+def served_at(path: Path) -> str | None:
+    """Where the interface of a ledger is served, as the server that began last says; None where none is."""
+    said = _sign(path).read_text("utf-8", "replace") if is_served(path) else ""
+    return said if said.startswith("http://") else None
 
 
 def is_served(path: Path) -> bool:

@@ -6,7 +6,7 @@ from contextlib import AbstractContextManager, asynccontextmanager, nullcontext
 from pathlib import Path
 from typing import Any
 
-from fastapi import FastAPI
+from fastapi import FastAPI, Request
 from fastapi.responses import HTMLResponse
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
@@ -26,8 +26,10 @@ from gentle_ledger.web.drawer import router as drawer
 from gentle_ledger.web.findings import router as findings
 from gentle_ledger.web.forecast import router as forecast
 from gentle_ledger.web.guard import Guard, content_security_policy, own_hosts
+from gentle_ledger.web.health import router as health
 from gentle_ledger.web.help import router as help_pages
 from gentle_ledger.web.help.description import problem_kinds, serve_description
+from gentle_ledger.web.keyring import Keyring
 from gentle_ledger.web.look import beside as look_beside
 from gentle_ledger.web.look import router as look
 from gentle_ledger.web.notices import router as notices
@@ -43,6 +45,7 @@ from gentle_ledger.web.settings import Settings
 from gentle_ledger.web.sheets import files
 from gentle_ledger.web.sheets import router as sheets
 from gentle_ledger.web.trials import router as trials
+from gentle_ledger.web.way_in import router as way_in
 from gentle_ledger.web.weight import router as weight
 from gentle_ledger.web.wordings import router as wordings
 
@@ -58,6 +61,7 @@ def create_app(
     pool: Pool,
     rehearsals: Rehearsals,
     beside: AbstractContextManager[object] | None = None,
+    keyring: Keyring | None = None,
 ) -> FastAPI:
     """The interface and the client as one ASGI application.
 
@@ -69,6 +73,7 @@ def create_app(
         pool: the processes that count rows.
         rehearsals: who runs rehearsals.
         beside: what runs for as long as the application does, such as the sender and the processes of the pool.
+        keyring: who is let in; None where nobody needs a key.
     """
 
     @asynccontextmanager
@@ -92,6 +97,7 @@ def create_app(
         generate_unique_id_function=_operation_name,
     )
     app.openapi = lambda: _with_problems(app)  # type: ignore[method-assign]
+    app.state.keyring = keyring
     app.state.context = Context(settings, database, signal, clock, pool, rehearsals)
     add_problem_handlers(app)
     for router in (
@@ -116,11 +122,13 @@ def create_app(
         sending.router,
         files.router,
         help_pages.router,
+        way_in.router,
+        health.router,
     ):
         app.include_router(router)
-    app.add_middleware(Guard, hosts=own_hosts(settings.host, settings.port))
+    app.add_middleware(Guard, hosts=own_hosts(settings.host, settings.port), keyring=keyring)
     serve_description(app)
-    _serve_client(app, settings.zone)
+    _serve_client(app, settings.zone, keyring)
     return app
 
 
@@ -134,6 +142,9 @@ def _with_problems(app: FastAPI) -> dict[str, Any]:
                 answers.pop("422", None)
                 for status in ("4XX", "5XX"):
                     answers[status]["content"] = {"application/problem+json": answers[status]["content"].popitem()[1]}
+        # Programs show the key; browsers have a cookie instead.
+        found["components"]["securitySchemes"] = {"key": {"type": "http", "scheme": "bearer"}}
+        found["security"] = [{"key": []}]
         found["components"]["schemas"]["Problem"]["properties"]["kind"]["enum"] = problem_kinds()
         for unused in ("HTTPValidationError", "ValidationError"):
             found["components"]["schemas"].pop(unused, None)
@@ -145,12 +156,12 @@ def _operation_name(route: APIRoute) -> str:
     return route.name
 
 
-def _serve_client(app: FastAPI, zone: str) -> None:
+def _serve_client(app: FastAPI, zone: str, keyring: Keyring | None) -> None:
     if (CLIENT / "assets").is_dir():
         app.mount("/assets", StaticFiles(directory=CLIENT / "assets"), name="assets")
 
     @app.get("/{path:path}", include_in_schema=False)
-    def page(path: str) -> HTMLResponse:
+    def page(request: Request, path: str) -> HTMLResponse:
         """The client's one page, for every address it knows; its own inserted styles carry the nonce."""
         if path.startswith(("api/", "assets/")):
             raise HTTPException(404, "There is nothing at this address")
@@ -159,5 +170,10 @@ def _serve_client(app: FastAPI, zone: str) -> None:
             return HTMLResponse(_NOT_BUILT, status_code=503)
         nonce = secrets.token_urlsafe(16)
         text = index.read_text("utf-8").replace("__NONCE__", nonce).replace("__ZONE__", zone)
+        text = text.replace("__KEYED__", "yes" if keyring else "no")
         headers = {"Content-Security-Policy": content_security_policy(nonce), "Cache-Control": "no-store"}
-        return HTMLResponse(text, headers=headers)
+        answer = HTMLResponse(text, headers=headers)
+        if keyring and (cookie := keyring.cookie_of(request.headers)):
+            # Who comes back now and then stays in.
+            way_in.give_cookie(answer, keyring, cookie)
+        return answer

@@ -53,6 +53,10 @@ class Context:
         """The moment, with the offset of the office's zone."""
         return local(self.clock.now().timestamp(), zone_named(self.settings.zone), fixed=True)
 
+    def at_office(self, moment: datetime) -> datetime:
+        """A moment by the office's clocks."""
+        return moment.astimezone(zone_named(self.settings.zone))
+
     def moment(self) -> Now:
         """The present for the pace. What the store keeps of a line was told by civil time, so both clocks are that."""
         civil = self.clock.now().timestamp()

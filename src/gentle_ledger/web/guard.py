@@ -8,7 +8,10 @@ from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from gentle_ledger.core.sheets.model import MAX_BYTES
+from gentle_ledger.store.key import NoKey
+from gentle_ledger.web.keyring import Keyring
 from gentle_ledger.web.problems import problem
+from gentle_ledger.web.way_in.router import WAY_IN
 
 _MOST_BYTES = MAX_BYTES + 1024 * 1024
 """The largest sheet, and room for the form around it."""
@@ -31,14 +34,17 @@ def content_security_policy(nonce: str = "") -> str:
 
 
 class Guard:
-    """Refuses other machines, a Host that is not ours (DNS rebinding), and changes that do not come from our own page.
+    """Refuses other machines, a Host that is not ours (DNS rebinding), changes that do not come from our own page, and
+    whoever has no key.
 
     Args:
         hosts: the Host values that are ours, with their port.
+        keyring: who is let in; None where nobody needs a key.
     """
 
-    def __init__(self, app: ASGIApp, hosts: Iterable[str]) -> None:
+    def __init__(self, app: ASGIApp, hosts: Iterable[str], keyring: Keyring | None = None) -> None:
         self.app = app
+        self.keyring = keyring
         self.hosts = frozenset(host.lower() for host in hosts)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -61,6 +67,13 @@ class Guard:
         refusal = self._refusal(headers, scope)
         if refusal:
             await problem(403, "not from here", refusal)(scope, receive, with_headers)
+        elif no_key := self._no_key(headers, scope):
+            status, said = no_key
+            answer = problem(status, NoKey.kind, said)
+            if status == 401:
+                # RFC 9110, 15.5.2: what would be let in is said.
+                answer.headers["WWW-Authenticate"] = "Bearer"
+            await answer(scope, receive, with_headers)
         elif not length.isdecimal() or int(length[:20]) > _MOST_BYTES:
             await problem(413, "too large", _TOO_LARGE)(scope, receive, with_headers)
         else:
@@ -80,9 +93,16 @@ class Guard:
         site = headers.get("sec-fetch-site", "same-origin")
         if site != "same-origin":
             return "Another page tried to reach the program, and was refused."
-        if origin is None:
+        if origin is None and not (self.keyring and self.keyring.is_program(headers)):
             return f"A change has to say where it comes from: send the header Origin: http://{host} with it."
         return ""
+
+    def _no_key(self, headers: Headers, scope: Scope) -> tuple[int, str] | None:
+        """What says nothing of the ledger is for everybody: the client itself, and the way in."""
+        path = scope["path"]
+        if self.keyring is None or path == WAY_IN or not path.startswith("/api"):
+            return None
+        return self.keyring.refusal(headers, changes=scope["method"] not in _SAFE)
 
 
 _TOO_LARGE = (

@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { NO_ANSWER, type WordingOut } from "../../api/client.ts";
+import { ownHeader } from "../../api/key.ts";
 import { Keeper, type Outcome } from "./keeper.ts";
 
 const SETTLED_AFTER = 400;
@@ -9,7 +10,7 @@ async function put(roundId: number, of: string | null, row: number, wording: str
   try {
     const response = await fetch(`/api/rounds/${roundId}/wording`, {
       method: "PUT",
-      headers: { "Content-Type": "application/json" },
+      headers: { "Content-Type": "application/json", ...ownHeader() },
       body: JSON.stringify({ of, wording, was, row }),
       // The words survive a reload that comes while they are on their way.
       keepalive: wording.length + was.length < 15_000,

@@ -1,0 +1,39 @@
+/** What lets this browser in: a cookie that the program gave, and a value in this page's own storage that changes carry. */
+
+const KEPT = "gentle-ledger-value";
+const HEADER = "Gentle-Ledger-Value";
+
+/** Whether the program opens only for who has its key. */
+export const keyed = document.querySelector<HTMLMetaElement>('meta[name="keyed"]')?.content === "yes";
+
+const kept = (): string => {
+  try {
+    return localStorage.getItem(KEPT) ?? "";
+  } catch {
+    // A browser that keeps nothing for any page.
+    return "";
+  }
+};
+
+/** The header that changes carry. */
+export const ownHeader = (): Record<string, string> => (kept() ? { [HEADER]: kept() } : {});
+
+/** Whether this page was let in once, as far as it knows itself. */
+export const wasLetIn = (): boolean => kept() !== "";
+
+export const keepValue = (value: string): void => localStorage.setItem(KEPT, value);
+
+let answered = false;
+const listeners = new Set<() => void>();
+
+/** An answer came: of the first one it is told whether the key was missing, before anything was typed. */
+export function heard(status: number): void {
+  if (status === 401 && !answered) listeners.forEach((each) => each());
+  if (status < 400) answered = true;
+}
+
+/** Calls `found` once the program says that this browser has no key; what it gives back ends that. */
+export function onNoKey(found: () => void): () => void {
+  listeners.add(found);
+  return () => listeners.delete(found);
+}

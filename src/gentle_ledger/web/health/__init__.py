@@ -1,0 +1,1 @@
+"""How the program is, for whoever runs it."""

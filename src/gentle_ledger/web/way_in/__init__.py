@@ -1,0 +1,1 @@
+"""How a browser is let in."""
