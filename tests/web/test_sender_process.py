@@ -27,7 +27,7 @@ def lives(process):
         return False
 
 
-def test_it_outlives_a_restart_goes_by_new_settings_and_ends_with_ctrl_c(tmp_path):
+def test_it_outlives_a_dead_server_goes_by_new_settings_and_ends_when_that_is_told_to(tmp_path):
     with (
         harbour(tmp_path) as office,
         office.client() as http,
@@ -40,26 +40,47 @@ def test_it_outlives_a_restart_goes_by_new_settings_and_ends_with_ctrl_c(tmp_pat
         http.post(f"{path}/start", json={"seal": http.get(f"{path}/confirmation").json()["seal"]})
         until(office.arrived, "the first text")
         first = office.sender()
-        office.program.process.send_signal(signal.SIGTERM)
-        office.program.process.wait(20)
+        office.program.kill()
         there = len(office.arrived())
         until(lambda: len(office.arrived()) >= there + 2, "texts without a server")
         office.start()
         assert office.sender() == first, "the same one goes on"
         # Other settings: the sender of the old ones gives way to one of the new ones.
-        office.program.process.send_signal(signal.SIGTERM)
-        office.program.process.wait(20)
+        office.program.kill()
         office.env = lambda env=office.env: env() | {"GENTLE_LEDGER_CARRIER_TIMEOUT": "2"}
         office.start()
         second = until(lambda: (now := office.sender()) not in {None, first} and now, "a sender of the new settings")
         until(lambda: not lives(first), "the end of the first one")
         there = len(office.arrived())
         until(lambda: len(office.arrived()) > there, "texts by the new one")
+        # A service manager's word ends it too, with a page open; what is going goes on at the next start by itself.
+        with http.stream("GET", f"{path}/events"):
+            told, before = time.monotonic(), office.program.process
+            before.send_signal(signal.SIGTERM)
+            before.wait(20)
+        assert time.monotonic() - told < 5
+        assert not lives(second)
+        assert office.sender() is None
+        there = len(office.arrived())
+        office.start()
+        until(lambda: len(office.arrived()) > there, "texts after the next start")
+        second = office.sender()
         office.program.end()
         until(lambda: not lives(second), "the end of the sender")
         assert office.sender() is None
         arrived = office.arrived()
         assert len(arrived) == len(set(arrived)), "and nothing went twice"
+
+
+def test_one_that_was_started_apart_goes_on_without_the_server(tmp_path):
+    with harbour(tmp_path) as office, office.apart() as sender:
+        until(lambda: office.sender() == sender.pid, "its turn")
+        office.program.process.send_signal(signal.SIGTERM)
+        office.program.process.wait(20)
+        assert office.sender() == sender.pid
+        office.start()
+        office.program.end()
+        assert office.sender() == sender.pid
 
 
 @pytest.fixture

@@ -1,5 +1,6 @@
 """What the program writes down for whoever runs it: when, how bad, which part, and no number or word of anybody."""
 
+import asyncio
 import json
 import logging
 import sqlite3
@@ -23,7 +24,13 @@ def begin_logging(form: Form, level: str) -> None:
     """Has everything that is logged in this process written to standard error."""
     handler = logging.StreamHandler()
     handler.setFormatter(JsonLines() if form == "json" else Lines())
+    handler.addFilter(_is_news)
     logging.basicConfig(level=level.upper(), handlers=[handler], force=True)
+
+
+def _is_news(record: logging.LogRecord) -> bool:
+    """What is broken off because the program was told to end is no error."""
+    return not (record.exc_info and isinstance(record.exc_info[1], asyncio.CancelledError))
 
 
 def at(record: logging.LogRecord) -> str:

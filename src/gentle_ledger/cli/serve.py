@@ -3,6 +3,7 @@
 import gc
 import os
 import signal
+import socket
 import subprocess
 import sys
 from collections.abc import Callable
@@ -13,6 +14,7 @@ from pathlib import Path
 from urllib.parse import urlsplit
 
 import uvicorn
+from typing_extensions import override
 
 from gentle_ledger.cli.browser import opened_in_browser
 from gentle_ledger.cli.ports import free_from, refuse_taken
@@ -143,8 +145,19 @@ def run_program(
             opened_in_browser(settings, keyring.new_code) if open_it and keyring else nullcontext(),
         ):
             print(said(program), flush=True)
-            # An open event stream must not keep the program alive after it was told to end.
-            uvicorn.run(
+            _Server(settings, program).run()
+    finally:
+        if send:
+            watch.end(_ENDS_WITHIN if signal.SIGTERM in told else settings.carrier_timeout + 5)
+
+
+class _Server(uvicorn.Server):
+    """The server of a program, whose open pages are let go before it ends."""
+
+    def __init__(self, settings: Settings, program: Program) -> None:
+        self._signal = program.signal
+        super().__init__(
+            uvicorn.Config(
                 program.app,
                 host=settings.host,
                 port=settings.port,
@@ -154,9 +167,12 @@ def run_program(
                 timeout_graceful_shutdown=2,
                 server_header=False,
             )
-    finally:
-        if send:
-            watch.end(_ENDS_WITHIN if signal.SIGTERM in told else settings.carrier_timeout + 5)
+        )
+
+    @override
+    async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
+        self._signal.close()
+        await super().shutdown(sockets)
 
 
 def _note_signals() -> list[int]:

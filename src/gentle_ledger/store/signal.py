@@ -9,12 +9,14 @@ class ChangeSignal:
     """Listeners are called on the thread that tells and must return at once.
 
     `trouble` is what keeps something in this process from writing, as a sentence: just that cannot be read in the
-    store. "" when nothing does. `copy_trouble` is the same of the copies that are kept by themselves.
+    store. "" when nothing does. `copy_trouble` is the same of the copies that are kept by themselves. `closed` says
+    that nobody is told anything any more: who listens is to end.
     """
 
     def __init__(self) -> None:
         self.trouble = ""
         self.copy_trouble = ""
+        self.closed = False
         self._listeners: set[Callable[[], None]] = set()
         self._guard = threading.Lock()
 
@@ -28,6 +30,11 @@ class ChangeSignal:
         finally:
             with self._guard:
                 self._listeners.discard(listener)
+
+    def close(self) -> None:
+        """Says that nothing more will be told."""
+        self.closed = True
+        self.tell()
 
     def tell(self) -> None:
         """Says that something changed."""

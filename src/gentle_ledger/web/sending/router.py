@@ -178,7 +178,7 @@ async def events(here: Here, round_id: RoundId, request: Request) -> AsyncIterat
 
     shown: object = None
     with here.signal.listening(listener):
-        while not await request.is_disconnected():
+        while not (here.signal.closed or await request.is_disconnected()):
             rung.clear()
             pulse = await asyncio.to_thread(pulse_of, here, round_id)
             if pulse != shown:
