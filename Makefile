@@ -3,7 +3,7 @@ PY := .venv/bin/python
 CLIENT := src/gentle_ledger/web/client/index.html
 CLIENT_SOURCES := $(shell find frontend/src frontend/index.html frontend/*.ts frontend/*.json -type f 2>/dev/null | grep -v -e openapi.json -e schema.d.ts)
 
-.PHONY: demo test dev lint bench soak screenshots build clean
+.PHONY: demo test dev lint bench soak screenshots build wheel clean
 
 demo: .stamps/run $(CLIENT)
 	$(PY) -m gentle_ledger.cli demo
@@ -40,6 +40,10 @@ screenshots: .stamps/dev .stamps/chromium $(CLIENT)
 
 build: $(CLIENT)
 
+# One file with the client in it, for a machine without Node: pip install dist/*.whl
+wheel: .stamps/dev $(CLIENT)
+	@sh scripts/wheel.sh dist $(PY)
+
 .venv/bin/python:
 	python3 -m venv .venv
 
@@ -71,4 +75,4 @@ $(CLIENT): frontend/src/api/schema.d.ts $(CLIENT_SOURCES)
 	@touch $@
 
 clean:
-	rm -rf .venv .stamps frontend/node_modules src/gentle_ledger/web/client frontend/openapi.json
+	rm -rf .venv .stamps build dist frontend/node_modules src/gentle_ledger/web/client frontend/openapi.json

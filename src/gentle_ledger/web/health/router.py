@@ -43,7 +43,7 @@ def health(here: Here) -> HealthOut:
         said=[],
         version=__version__,
         commit=commit(),
-        ledger=str(here.database.path),
+        ledger=str(here.database.path.absolute()),
         writable=not trouble,
         trouble=trouble,
         lines=lines,
