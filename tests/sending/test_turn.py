@@ -177,11 +177,11 @@ def test_what_lets_a_text_go_is_looked_at_once_the_lock_is_there(world, _what, h
     closes_at_noon(world)
     bare, left = world.database.writing_bare, [True]
 
-    def waits(*, piece=False):
+    def waits(**how):
         if left:
             left.pop()
             happens(world)
-        return bare(piece=piece)
+        return bare(**how)
 
     world.database.writing_bare = waits
     world.sender.act()

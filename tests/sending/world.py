@@ -198,9 +198,9 @@ def at_each_touch(world: World, touch):
 
     def touched_write(writing):
         @contextmanager
-        def around(*, piece=False):
+        def around(**how):
             touch()
-            with writing(piece=piece) as ledger:
+            with writing(**how) as ledger:
                 yield ledger
                 touch()
             touch()

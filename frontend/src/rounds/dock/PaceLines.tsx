@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import { useEffect, useRef, type ReactNode } from "react";
 import type { Desk, Hours, Pace, Weekday } from "../../api/client.ts";
 import { Gap } from "./Gap.tsx";
 import { ChoiceValue, ManyValue, NumberValue, TextValue } from "./Pressed.tsx";
@@ -98,6 +98,15 @@ export function PaceLines({ desk, onChange }: Props) {
 }
 
 function CapLine({ pace, onChange }: { pace: Pace; onChange: (part: Partial<Pace>) => void }) {
+  // Two figures of one list are typed faster than the program answers: the second one goes beside the first.
+  const asked = useRef(pace.per_day);
+  useEffect(() => {
+    asked.current = pace.per_day;
+  }, [pace.per_day]);
+  const ask = (change: (of: number[]) => number[]) => {
+    asked.current = change(asked.current);
+    onChange({ per_day: asked.current });
+  };
   const last = pace.per_day.at(-1);
   if (last === undefined)
     return (
@@ -109,7 +118,7 @@ function CapLine({ pace, onChange }: { pace: Pace; onChange: (part: Partial<Pace
   return (
     <Line name="Cap">
       At most{" "}
-      <NumberValue label="Texts a day" about="Counted over all rounds, and by the days where the office is." value={last} least={1} most={1_000_000} unit="a day" whole onChange={(most) => onChange({ per_day: [...first, most] })} />
+      <NumberValue label="Texts a day" about="Counted over all rounds, and by the days where the office is." value={last} least={1} most={1_000_000} unit="a day" whole onChange={(most) => ask((of) => [...of.slice(0, -1), most])} />
       {first.length > 0 && ", "}
       {first.length > 0 && (
         <TextValue
@@ -119,14 +128,14 @@ function CapLine({ pace, onChange }: { pace: Pace; onChange: (part: Partial<Pace
           shown={first.join(", ")}
           value={first.join(", ")}
           fits={(typed) => typed.trim() === "" || (/^\s*\d+(\s*,\s*\d+)*\s*$/.test(typed) && typed.split(",").every((n) => Number(n) >= 1))}
-          onChange={(typed) => onChange({ per_day: [...typed.split(",").filter((n) => n.trim()).map(Number), last] })}
+          onChange={(typed) => ask((of) => [...typed.split(",").filter((n) => n.trim()).map(Number), of.at(-1) ?? last])}
         />
       )}
       {first.length === 1 && " on the first day of a number"}
       {first.length > 1 && " on the first days of a number"}
       {first.length === 0 && " "}
-      {first.length === 0 && <Add onPress={() => onChange({ per_day: [Math.min(50, last), last] })}>fewer on the first day of a number</Add>}
-      <Without what="the cap" onPress={() => onChange({ per_day: [] })} />
+      {first.length === 0 && <Add onPress={() => ask(([most = last]) => [Math.min(50, most), most])}>fewer on the first day of a number</Add>}
+      <Without what="the cap" onPress={() => ask(() => [])} />
     </Line>
   );
 }

@@ -43,12 +43,15 @@ class Exchange:
     Args:
         timeout: in seconds.
         network: what connects; the system's own sockets when it is left out.
+        encrypts: whether its addresses are of https, for which certificates are read: that takes a while.
     """
 
-    def __init__(self, timeout: float, network: httpcore.NetworkBackend | None = None) -> None:
+    def __init__(
+        self, timeout: float, network: httpcore.NetworkBackend | None = None, *, encrypts: bool = False
+    ) -> None:
         self.timeout = timeout
         self._network = network or httpcore.SyncBackend()
-        self._tls = httpcore.default_ssl_context()
+        self._tls = httpcore.default_ssl_context() if encrypts else None
 
     def post(self, url: str, body: Any) -> Answer:
         """Raises NothingWritten or NoAnswer."""

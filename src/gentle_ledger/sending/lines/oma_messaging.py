@@ -116,7 +116,7 @@ class OmaMessagingLine:
         ).model_dump(mode="json")
         self._now = now
         self._requests = f"{base_url.rstrip('/')}/outbound/{quote(sender, safe='')}/requests"
-        self._http = Exchange(timeout, network)
+        self._http = Exchange(timeout, network, encrypts=base_url.lower().startswith("https:"))
 
     @property
     def name(self) -> str:
