@@ -7,6 +7,8 @@ import httpx
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
+from gentle_ledger.store.key import read_key
+from gentle_ledger.web.keyring import Keyring
 from tests.browser.steps import prepare, send, sheet
 
 WHY = "An older copy of the ledger was put back: 1 text of December berths went, or may have gone, since it was made."
@@ -74,3 +76,26 @@ def test_a_copy_put_back_is_looked_at_and_what_nobody_can_say_is_settled_by_hand
         desk.get_by_role("link", name="Save a copy").click()
     with closing(sqlite3.connect(saved.value.path())) as copy:
         assert copy.execute("SELECT count(*) FROM messages WHERE mark = 'Sent'").fetchone()[0] >= 2
+
+
+def test_a_browser_without_the_key_is_told_how_to_get_in_and_stays_in(office, browser):
+    keyring = Keyring(read_key(office.ledger), office.port)
+    with closing(browser.new_context()) as context:
+        page = context.new_page()
+        page.goto(f"{office.url}/functions")
+        expect(page.get_by_role("main")).to_contain_text("type gentle-ledger address")
+        code = keyring.new_code()
+        for shown, said in ((code[:-1], "was used before"), ("", "was used before"), (code, None)):
+            # Each in the same window, where nothing but the end of the address is another one.
+            page.goto(f"{office.url}/in#{shown}")
+            if said:
+                expect(page.get_by_role("alert")).to_contain_text(said)
+        expect(page).to_have_url(f"{office.url}/")
+        expect(page.get_by_role("navigation", name="Main")).to_be_visible()
+        page.goto(f"{office.url}/functions")
+        expect(page.get_by_role("heading").first).to_be_visible()
+        expect(page.get_by_text("no key")).to_have_count(0)
+        # The cookie alone lets nobody change anything: what a page keeps for itself is gone.
+        page.evaluate("localStorage.clear()")
+        page.goto(office.url)
+        expect(page.get_by_role("heading")).to_have_text("This window has no key")

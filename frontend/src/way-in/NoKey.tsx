@@ -8,7 +8,7 @@ export function NoKey({ said }: { said?: string }) {
       <h1 className="title txt-28">This window has no key</h1>
       {said && (
         <p role="alert" className="mt-3 text-held">
-          {said}
+          {said.split(/(?<=\.) /)[0]}
         </p>
       )}
       <p className="mt-4">
