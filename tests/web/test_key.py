@@ -105,7 +105,8 @@ def test_a_browser_is_let_in_once_by_a_code_and_stays(served, clock, tmp_path):
     [kept] = SimpleCookie(answer.headers["set-cookie"]).values()
     assert (kept.key, kept["httponly"], kept["samesite"], kept["path"]) == ("gentle-ledger-8090", True, "strict", "/")
     assert int(kept["max-age"]) == LASTS == 400 * 86_400
-    assert client.get("/api/rounds").status_code == 200
+    value = {"gentle-ledger-value": answer.json()["value"]}
+    assert client.get("/api/rounds", headers=value).status_code == 200
     _, second = let_in(served, code)
     assert second.status_code == 401
     assert "used before" in second.json()["detail"]
@@ -113,23 +114,26 @@ def test_a_browser_is_let_in_once_by_a_code_and_stays(served, clock, tmp_path):
     clock.now += 300 * 86_400
     again = assemble(served.settings, pool=POOL, keyed=True)
     later = TestClient(again.app, base_url=BASE, headers=OWN, cookies=client.cookies)
-    assert later.get("/api/rounds").status_code == 200
+    assert later.get("/api/rounds", headers=value).status_code == 200
     renewed = later.get("/")
     assert renewed.status_code == 503 or f"Max-Age={LASTS}" in renewed.headers["set-cookie"]
     again.database.close()
 
 
-def test_a_change_carries_the_value_that_another_port_is_never_sent(served):
+def test_the_cookie_alone_which_another_port_can_be_sent_does_nothing(served):
     client, answer = let_in(served)
     value = answer.json()["value"]
     sheet = {"files": {"file": ("a.csv", "Name,Mobile\nA,902-555-0100\n")}}
     _, other = let_in(served)
-    for shown in ({}, {"gentle-ledger-value": ""}, {"gentle-ledger-value": other.json()["value"]}):
-        refused = client.post("/api/rounds", headers=shown, **sheet)
-        assert (refused.status_code, refused.json()["kind"]) == (403, "no key")
-        assert "change nothing" in refused.json()["detail"]
-    assert client.get("/api/rounds").json() == []
+    for shown in ("", "x", other.json()["value"], value[:-1]):
+        for how in ({"headers": {"gentle-ledger-value": shown}}, {"params": {"value": shown}}):
+            for method, more in (("GET", {}), ("POST", sheet)):
+                refused = client.request(method, "/api/rounds", **how, **more)
+                assert (refused.status_code, refused.json()["kind"]) == (403, "no key")
     assert client.post("/api/rounds", headers={"gentle-ledger-value": value}, **sheet).status_code == 201
+    # What is opened without headers, a stream or a file that is saved, has it in its address.
+    assert client.get("/api/copies/now", params={"value": value}).status_code == 200
+    assert browser(served).get("/api/rounds", headers={"gentle-ledger-value": value}).status_code == 401
 
 
 def bent_codes(code):
@@ -174,15 +178,16 @@ def test_a_code_is_good_for_a_minute_at_its_port_and_after_the_start_alone(serve
 
 @pytest.mark.parametrize("cookie", ["", "x", "a.b", "{right}x", "{visitor}.", "; ; =", "{right}; gentle-ledger-8090=x"])
 def test_a_cookie_that_is_not_ours_lets_nobody_in(served, cookie):
-    client, _ = let_in(served)
+    client, answer = let_in(served)
+    value = {"gentle-ledger-value": answer.json()["value"]}
     right = client.cookies["gentle-ledger-8090"]
     known = {"right": right, "visitor": right.partition(".")[0]}
-    shown = {"cookie": f"gentle-ledger-8090={cookie.format(**known)}"}
+    shown = {"cookie": f"gentle-ledger-8090={cookie.format(**known)}", **value}
     assert TestClient(served.app, base_url=BASE).get("/api/rounds", headers=shown).status_code == 401
     # Of another port's cookie with the same name of host nothing is taken.
-    elsewhere = {"cookie": f"gentle-ledger-8091={right}; other=1"}
+    elsewhere = {"cookie": f"gentle-ledger-8091={right}; other=1", **value}
     assert TestClient(served.app, base_url=BASE).get("/api/rounds", headers=elsewhere).status_code == 401
-    beside = {"cookie": f"other=1; gentle-ledger-8090={right}; another"}
+    beside = {"cookie": f"other=1; gentle-ledger-8090={right}; another", **value}
     assert TestClient(served.app, base_url=BASE).get("/api/rounds", headers=beside).status_code == 200
 
 

@@ -1,4 +1,4 @@
-/** What lets this browser in: a cookie that the program gave, and a value in this page's own storage that changes carry. */
+/** What lets this browser in: a cookie that the program gave, and a value in this page's own storage that goes with it. */
 
 const KEPT = "gentle-ledger-value";
 const HEADER = "Gentle-Ledger-Value";
@@ -15,8 +15,12 @@ const kept = (): string => {
   }
 };
 
-/** The header that changes carry. */
+/** The header with the value. */
 export const ownHeader = (): Record<string, string> => (kept() ? { [HEADER]: kept() } : {});
+
+/** An address that is opened without headers: a stream, or a file that is saved. */
+export const withValue = (path: string): string =>
+  kept() ? `${path}${path.includes("?") ? "&" : "?"}value=${encodeURIComponent(kept())}` : path;
 
 /** Whether this page was let in once, as far as it knows itself. */
 export const wasLetIn = (): boolean => kept() !== "";

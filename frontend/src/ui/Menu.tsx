@@ -1,3 +1,4 @@
+import { withValue } from "../api/key.ts";
 import { DropdownMenu } from "radix-ui";
 import type { ReactNode } from "react";
 
@@ -50,7 +51,7 @@ export function Menu({ trigger, items, wide = false, empty, open, onOpenChange }
             const look = `block cursor-pointer px-4 py-1.5 outline-none data-highlighted:bg-chosen ${item.grave ? "border-t border-rule text-failed" : ""}`;
             return item.file ? (
               <DropdownMenu.Item key={item.key ?? item.label} asChild>
-                <a href={item.file} download className={look}>
+                <a href={withValue(item.file)} download className={look}>
                   {words}
                 </a>
               </DropdownMenu.Item>

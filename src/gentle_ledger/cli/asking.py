@@ -6,6 +6,7 @@ The key is never sent. Whoever listens in the server's place gets a code that is
 import json
 import urllib.error
 import urllib.request
+from collections.abc import Mapping
 from http.client import HTTPException, HTTPResponse
 from typing import Any, cast
 
@@ -13,7 +14,7 @@ from gentle_ledger.cli.serve import address_of
 from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.store.key import read_key
 from gentle_ledger.store.serving import is_served, served_at
-from gentle_ledger.web.keyring import Keyring
+from gentle_ledger.web.keyring import VALUE, Keyring
 from gentle_ledger.web.settings import Settings, read_settings
 from gentle_ledger.web.way_in.router import WAY_IN, address_with
 
@@ -37,8 +38,8 @@ def health(port: int | None) -> dict[str, Any]:
     base = _base(settings, port)
     code = _keyring(settings, base).new_code()
     let_in = _ask(base, WAY_IN, {"code": code})
-    cookie = let_in.headers.get("Set-Cookie", "").partition(";")[0]
-    with _ask(base, "/api/health", cookie=cookie) as answer:
+    shown = {"Cookie": let_in.headers.get("Set-Cookie", "").partition(";")[0], VALUE: json.load(let_in)["value"]}
+    with _ask(base, "/api/health", shown=shown) as answer:
         return cast("dict[str, Any]", json.load(answer))
 
 
@@ -59,11 +60,9 @@ def _keyring(settings: Settings, base: str) -> Keyring:
     return Keyring(read_key(settings.data), int(base.rpartition(":")[2]))
 
 
-def _ask(base: str, path: str, body: object = None, cookie: str = "") -> HTTPResponse:
+def _ask(base: str, path: str, body: object = None, shown: Mapping[str, str] = {}) -> HTTPResponse:
     data = None if body is None else json.dumps(body).encode()
-    asked = urllib.request.Request(base + path, data, {"Origin": base, "Content-Type": "application/json"})
-    if cookie:
-        asked.add_header("Cookie", cookie)
+    asked = urllib.request.Request(base + path, data, {"Origin": base, "Content-Type": "application/json", **shown})
     try:
         # Never by way of a proxy: it is on this machine.
         opener = urllib.request.build_opener(urllib.request.ProxyHandler({}))

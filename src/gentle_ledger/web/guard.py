@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from ipaddress import ip_address
 
-from starlette.datastructures import Headers, MutableHeaders
+from starlette.datastructures import Headers, MutableHeaders, QueryParams
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -102,7 +102,7 @@ class Guard:
         path = scope["path"]
         if self.keyring is None or path == WAY_IN or not path.startswith("/api"):
             return None
-        return self.keyring.refusal(headers, changes=scope["method"] not in _SAFE)
+        return self.keyring.refusal(headers, QueryParams(scope["query_string"]))
 
 
 _TOO_LARGE = (

@@ -1,7 +1,7 @@
 """Who is let in: programs by the key, browsers by a cookie that they got for a code, good once and for a minute.
 
 A machine has more users than one, and each of them can reach an open port. Cookies are not kept apart by port (RFC
-6265, 8.5): another user's server on this machine can be sent ours. So each change also carries a value that the page
+6265, 8.5): another user's server on this machine can be sent ours. So each request also carries a value that the page
 keeps in its own storage, which is kept apart by port (WHATWG HTML, origin and localStorage).
 
 The key itself is sent by nobody but programs that were given it: codes, cookies and values are made from it (HMAC, RFC
@@ -17,7 +17,7 @@ from base64 import urlsafe_b64encode
 from collections.abc import Callable
 from typing import NamedTuple
 
-from starlette.datastructures import Headers
+from starlette.datastructures import Headers, QueryParams
 from starlette.requests import cookie_parser
 
 CODE_LASTS = 60.0
@@ -25,14 +25,14 @@ CODE_LASTS = 60.0
 _AHEAD = 5.0
 """Seconds by which a code may be ahead of the clock, should that be put back a little."""
 VALUE = "gentle-ledger-value"
-"""The header that a change carries."""
+"""The header that a browser's request carries; `value` in the address of a stream, or of a file that is saved."""
 LASTS = 400 * 24 * 3600
 """Seconds for which a browser is let in; browsers keep no cookie for longer (RFC 6265bis, 5.5)."""
 HOW = 'Type "gentle-ledger address" as the user who started the program, and open what it prints, within a minute.'
 
 
 class Visitor(NamedTuple):
-    """What a browser is let in by: its cookie, and the value that its changes carry."""
+    """What a browser is let in by: its cookie, and the value that its requests carry."""
 
     cookie: str
     value: str
@@ -74,7 +74,7 @@ class Keyring:
                 return None
             self._used[code] = at + CODE_LASTS + _AHEAD
         visitor = secrets.token_urlsafe(18)
-        return Visitor(f"{visitor}.{self._mac('cookie', visitor)}", self._mac("change", visitor))
+        return Visitor(f"{visitor}.{self._mac('cookie', visitor)}", self._mac("value", visitor))
 
     def cookie_of(self, headers: Headers) -> str | None:
         """The cookie that a request has, where it is one of ours."""
@@ -90,15 +90,16 @@ class Keyring:
         scheme, _, key = headers.get("authorization", "").partition(" ")
         return scheme.lower() == "bearer" and _same(key.strip(), self._key.decode())
 
-    def refusal(self, headers: Headers, *, changes: bool) -> tuple[int, str] | None:
+    def refusal(self, headers: Headers, query: QueryParams) -> tuple[int, str] | None:
         """Why a request is not let in, with the status of that; None where it is."""
         if self.is_program(headers):
             return None
         cookie = self.cookie_of(headers)
         if cookie is None:
             return 401, f"The ledger opens only for who has its key. {HOW}"
-        if changes and not _same(headers.get(VALUE, ""), self._mac("change", cookie.partition(".")[0])):
-            return 403, f"This window may look, and change nothing: it was not let in by itself. {HOW}"
+        shown = headers.get(VALUE) or query.get("value", "")
+        if not _same(shown, self._mac("value", cookie.partition(".")[0])):
+            return 403, f"This browser was let in, and this page of it was not. {HOW}"
         return None
 
     def _mac(self, what: str, of: str) -> str:

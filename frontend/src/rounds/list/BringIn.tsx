@@ -1,3 +1,4 @@
+import { withValue } from "../../api/key.ts";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
@@ -187,7 +188,7 @@ export function BringIn({ rounds }: { rounds: RoundInList[] }) {
       <ul className="mt-1 space-y-1.5">
         {samples.data?.map((s) => (
           <li key={s.file_name}>
-            <a className="font-semibold underline decoration-pencil-stroke underline-offset-3" href={`/api/samples/${s.file_name}`}>
+            <a className="font-semibold underline decoration-pencil-stroke underline-offset-3" href={withValue(`/api/samples/${s.file_name}`)}>
               {s.file_name}
             </a>
             <div className="txt-13 text-ink-2">{s.about}</div>

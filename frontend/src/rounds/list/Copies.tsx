@@ -1,3 +1,4 @@
+import { withValue } from "../../api/key.ts";
 import { useQuery } from "@tanstack/react-query";
 import { api, told } from "../../api/client.ts";
 import { clock, counted, dayOf } from "../../ui/format.ts";
@@ -25,7 +26,7 @@ export function Copies() {
               : "The first is made in a moment; one a day is kept."}
         </p>
       )}
-      <a href="/api/copies/now" download className="underline decoration-pencil-stroke underline-offset-3 hover:text-ink">
+      <a href={withValue("/api/copies/now")} download className="underline decoration-pencil-stroke underline-offset-3 hover:text-ink">
         Save a copy
       </a>
       {data.copies.length > 0 && (

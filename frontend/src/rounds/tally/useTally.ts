@@ -1,3 +1,4 @@
+import { withValue } from "../../api/key.ts";
 import { skipToken, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import type { Tally } from "../../api/client.ts";
@@ -29,7 +30,7 @@ export function useTally(roundId: number): { live: LiveTally | null; lost: boole
     let source: EventSource | null = null;
     let again: ReturnType<typeof setTimeout> | undefined;
     const open = () => {
-      source = new EventSource(`/api/rounds/${roundId}/events`);
+      source = new EventSource(withValue(`/api/rounds/${roundId}/events`));
       source.addEventListener("tally", (event) => {
         setLost(false);
         queries.setQueryData(tallyKey(roundId), received(JSON.parse((event as MessageEvent<string>).data) as Tally));

@@ -13,7 +13,7 @@ WAY_IN = "/api/way-in"
 
 @router.post("/way-in")
 def way_in(request: Request, response: Response, body: CodeIn) -> LetIn:
-    """Lets a browser in for a code, good once and for a minute: it gets a cookie, and a value for its changes."""
+    """Lets a browser in for a code, good once and for a minute: it gets a cookie, and a value to go with it."""
     keyring: Keyring | None = request.app.state.keyring
     if keyring is None:
         return LetIn(value="")

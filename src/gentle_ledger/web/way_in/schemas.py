@@ -8,7 +8,7 @@ class CodeIn(BaseModel):
 
 
 class LetIn(BaseModel):
-    """The browser was let in: each change carries the value in the header Gentle-Ledger-Value."""
+    """The browser was let in: each request carries the value in the header Gentle-Ledger-Value."""
 
     value: str
 
