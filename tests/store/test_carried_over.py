@@ -16,7 +16,7 @@ from gentle_ledger.store.journal import redo, undo, what_can_be_undone
 from gentle_ledger.store.lines import kept_away
 from gentle_ledger.store.messages import stopped_before_turn
 from gentle_ledger.store.models import LineRecord
-from gentle_ledger.store.rounds import recipe_of, round_of, sheet_of, unusable_of
+from gentle_ledger.store.rounds import kept_rows_of, recipe_of, round_of, sheet_of, unusable_of
 from gentle_ledger.store.statements import statements_of
 
 AT = "2026-11-03T12:00:00.000000+00:00"
@@ -60,6 +60,46 @@ def database(tmp_path):
         earlier.executescript(EARLIER)
     made.migrate()
     yield made
+    made.close()
+
+
+OTHER_SHEET = f"""
+INSERT INTO round_numbers (id) VALUES (3);
+INSERT INTO rounds (id, stage, recipe, columns, row_count, file_name, note, reading, ask_wanted, version, sheet_version,
+ created_at, uid) VALUES (3, 'preparing', '{{}}', '["Name"]', 2, 'new.csv', '', '', 0, 5, 3, '{AT}', 'u');
+INSERT INTO rows (round_id, number, cells, left_out, released, original, added, hidden, release) VALUES
+ (3, 1, '["Ada"]', 0, 0, NULL, 0, 0, ''), (3, 2, '["Bo"]', 1, 0, NULL, 0, 0, '');
+INSERT INTO earlier_sheets (id, round_id, columns, file_name, reading) VALUES (7, 3, '["Old"]', 'old.csv', '');
+INSERT INTO earlier_rows (sheet_id, number, cells, left_out, released, original, added, hidden, release) VALUES
+ (7, 1, '["Eve"]', 0, 0, NULL, 0, 0, '');
+INSERT INTO changes (round_id, at, until, "by", kind, parameters, effects, undoable, dropped) VALUES
+ (3, '{AT}', '{AT}', 'x', 'newer sheet', '{{"file": "new.csv"}}', '[{{"kind": "sheet", "kept": 7}}]', 1, 0);
+"""
+
+
+def test_a_newer_sheet_of_an_earlier_version_can_still_be_undone_and_done_again(tmp_path):
+    made = Database(tmp_path / "l.sqlite3")
+    made.migrate("0017")
+    with closing(sqlite3.connect(made.path)) as earlier:
+        earlier.executescript(OTHER_SHEET)
+    made.migrate()
+
+    def stands(session):
+        session.flush()
+        found = round_of(session, 3)
+        sheet = sheet_of(session, found)
+        rows = [cell for row in sheet.rows for cell in row]
+        return sheet.columns, rows, found.row_count, found.file_name, sorted(kept_rows_of(session, found).left_out)
+
+    now, before = (("Name",), ["Ada", "Bo"], 2, "new.csv", [1]), (("Old",), ["Eve"], 1, "old.csv", [])
+    with made.writing() as session:
+        found = round_of(session, 3)
+        for step, seen in ((None, now), (undo, before), (redo, now), (undo, before)):
+            if step:
+                step(session, found, NOW, "x")
+            assert stands(session) == seen
+    with made.reading_bare() as ledger:
+        assert ledger.rows("SELECT DISTINCT round_id FROM sheets") == [(3,)], "none is to be cleared away"
     made.close()
 
 

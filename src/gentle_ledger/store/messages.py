@@ -64,6 +64,12 @@ def with_mark(session: Session, mark: Mark, round_id: int | None = None) -> list
     return list(session.scalars(wanted))
 
 
+def how_many(session: Session, mark: Mark, round_id: int) -> int:
+    """How many texts of a round have a mark; rows that only go along with another one are not counted."""
+    wanted = select(func.count()).select_from(Message)
+    return session.scalar(wanted.where(Message.round_id == round_id, Message.mark == mark, _BEARS_ITS_TEXT)) or 0
+
+
 def last_entry(session: Session) -> int | None:
     """The number of the ledger's newest entry; None while nothing was ever handed over."""
     return session.scalar(select(func.max(LedgerEntry.id)))

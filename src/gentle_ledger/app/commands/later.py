@@ -36,6 +36,7 @@ from gentle_ledger.store.messages import (
     any_to_go,
     as_again,
     bearing_rows,
+    how_many,
     may_be_tried_again,
     not_chosen,
     put_again,
@@ -181,7 +182,7 @@ class KeepBack(Command):
 
     @override
     def apply(self, draft: Draft) -> Reason | None:
-        texts = len(not_chosen(draft.session, draft.found.id))
+        texts = how_many(draft.session, Mark.READY, draft.found.id)
         keep_some_back(statements_of(draft.session), draft.found.id, draft.at)
         draft.session.expire_all()
         return LEFT_BACK(texts=texts) if texts else None

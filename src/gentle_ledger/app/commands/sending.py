@@ -20,6 +20,7 @@ from gentle_ledger.store.database import Database
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.lines import line_in_use
 from gentle_ledger.store.messages import (
+    how_many,
     with_mark,
 )
 from gentle_ledger.store.models import Round
@@ -124,7 +125,7 @@ class GoByLine(Command):
         now = line_in_use(draft.session)
         if now is None or now.identity != self.identity:
             raise NotNow("Another line is in use by now.", "Look once more.")
-        if (left := len(with_mark(draft.session, Mark.TO_GO, draft.found.id))) != self.texts:
+        if (left := how_many(draft.session, Mark.TO_GO, draft.found.id)) != self.texts:
             raise NotNow(f"{count(left, 'text is', 'texts are')} to go now, not {self.texts:,}.", "Look once more.")
         if with_mark(draft.session, Mark.GOING, draft.found.id):
             raise NotNow("A text is just being handed over.", "Wait until it has its mark.")
