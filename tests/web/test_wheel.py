@@ -85,8 +85,12 @@ def test_it_serves_the_whole_program_and_lets_the_browser_in_that_it_opens(insta
         code = re.fullmatch(rf"{base}/in#(\S+)\n", found)[1]
         for let_in in (200, 401):
             assert httpx.post(f"{base}/api/way-in", json={"code": code}, headers={"origin": base}).status_code == let_in
-        served.send_signal(signal.SIGTERM)
-        told, errors = served.communicate(timeout=20)
+        # Told to end with a page open, it says nothing of that.
+        events = f"{base}/api/rounds/{made.json()['id']}/events?value={value}"
+        with httpx.stream("GET", events, cookies=browser.cookies) as open_page:
+            assert open_page.status_code == 200
+            served.send_signal(signal.SIGTERM)
+            told, errors = served.communicate(timeout=20)
     assert errors == b""
     assert f"{base}/in#" in told.decode()
     left = {path.name for path in (Path(env["HOME"]) / ".local" / "state" / "gentle-ledger").iterdir()}

@@ -25,7 +25,15 @@ export const withValue = (path: string): string =>
 /** Whether this page was let in once, as far as it knows itself. */
 export const wasLetIn = (): boolean => kept() !== "";
 
-export const keepValue = (value: string): void => localStorage.setItem(KEPT, value);
+/** Keeps the value; false in a browser that keeps nothing for any page. */
+export const keepValue = (value: string): boolean => {
+  try {
+    localStorage.setItem(KEPT, value);
+    return true;
+  } catch {
+    return false;
+  }
+};
 
 let answered = false;
 const listeners = new Set<() => void>();

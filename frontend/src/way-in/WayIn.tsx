@@ -14,7 +14,7 @@ function takeCode(): string {
 async function letIn(code: string): Promise<string> {
   try {
     const { value } = await told(api.POST("/api/way-in", { body: { code } }));
-    keepValue(value);
+    if (!keepValue(value)) return "This browser keeps nothing for this page, so it cannot be let in. Allow it to keep data for this address.";
     location.replace("/");
     return "";
   } catch (error) {
