@@ -1,4 +1,4 @@
-"""The commands: serve, sender, demo, carrier, compute, plan, openapi."""
+"""The commands: serve, sender, demo, carrier, address, status, compute, plan, backup, restore, openapi."""
 
 from gentle_ledger.cli.main import main
 

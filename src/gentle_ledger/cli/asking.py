@@ -10,7 +10,7 @@ from collections.abc import Mapping
 from http.client import HTTPException, HTTPResponse
 from typing import Any, cast
 
-from gentle_ledger.cli.serve import address_of
+from gentle_ledger.cli.ports import address_of
 from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.store.key import read_key
 from gentle_ledger.store.serving import is_served, served_at

@@ -15,6 +15,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
+from gentle_ledger.cli.ports import address_of
 from gentle_ledger.web.keyring import CODE_LASTS
 from gentle_ledger.web.settings import Settings
 from gentle_ledger.web.way_in.router import address_with
@@ -41,9 +42,8 @@ def opened_in_browser(settings: Settings, new_code: Callable[[], str]) -> Iterat
         while not _answers(settings):
             if over.wait(_LOOK_EVERY) or time.monotonic() > until:
                 return
-        host = f"[{settings.host}]" if ":" in settings.host else settings.host
         try:
-            write_page(page, address_with(f"http://{host}:{settings.port}", new_code()))
+            write_page(page, address_with(address_of(settings), new_code()))
             found = webbrowser.open(page.absolute().as_uri())
         except (OSError, webbrowser.Error):
             found = False

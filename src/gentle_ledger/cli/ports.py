@@ -1,8 +1,9 @@
-"""Whether a port is free, said before anything starts."""
+"""Whether a port is free, said before anything starts, and the address of the program at one."""
 
 import socket
 
 from gentle_ledger.core.cells.errors import LedgerError
+from gentle_ledger.web.settings import Settings
 
 _PORTS_TRIED = 50
 
@@ -24,6 +25,12 @@ def free_from(port: int, *taken: int) -> int:
     if found is None:
         raise PortTaken(f"Port {port} and the next {_PORTS_TRIED} are in use.", "Choose another one.")
     return found
+
+
+def address_of(settings: Settings) -> str:
+    """Where the program is reached, without a code."""
+    host = f"[{settings.host}]" if ":" in settings.host else settings.host
+    return f"http://{host}:{settings.port}"
 
 
 def _is_free(port: int) -> bool:

@@ -17,7 +17,7 @@ import uvicorn
 from typing_extensions import override
 
 from gentle_ledger.cli.browser import opened_in_browser
-from gentle_ledger.cli.ports import free_from, refuse_taken
+from gentle_ledger.cli.ports import address_of, free_from, refuse_taken
 from gentle_ledger.cli.program import Program, assemble
 from gentle_ledger.cli.sending import SenderWatch
 from gentle_ledger.cli.upkeep import clearing, copying
@@ -106,12 +106,6 @@ def refuse_real(settings: Settings) -> None:
         here = False
     if not here:
         raise NotForTheDemo("The demo sends to stand-ins on this machine alone.", "Use gentle-ledger serve.")
-
-
-def address_of(settings: Settings) -> str:
-    """Where the program is reached, without a code."""
-    host = f"[{settings.host}]" if ":" in settings.host else settings.host
-    return f"http://{host}:{settings.port}"
 
 
 def run_program(
