@@ -52,7 +52,11 @@ class Process:
         self.url = url
         full = [sys.executable, "-m", "gentle_ledger.cli", *command]
         self.process = subprocess.Popen(full, env={**os.environ, **(env or {})}, stdout=subprocess.DEVNULL)
-        until(lambda: answers(url), f"an answer at {url}")
+
+    def answering(self) -> "Process":
+        """The same, once it answers."""
+        until(lambda: answers(self.url), f"an answer at {self.url}", 2 * PATIENCE)
+        return self
 
     def kill(self) -> None:
         self.process.send_signal(signal.SIGKILL)
@@ -82,8 +86,10 @@ class Harbour:
         self.port, self.carrier_port = free_port(), free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         self.carrier_url = f"http://127.0.0.1:{self.carrier_port}"
-        self.carrier = self.start_carrier()
-        self.program = self.start()
+        # Each takes seconds to start, and neither needs the other for that.
+        self.carrier, self.program = self._carrier(), self._program()
+        self.carrier.answering()
+        self.program.answering()
 
     @property
     def ledger(self) -> Path:
@@ -99,10 +105,13 @@ class Harbour:
         at = url or self.url
         return httpx.Client(base_url=at, timeout=20, headers={**self.own, "origin": at})
 
-    def start_carrier(self) -> Process:
+    def _carrier(self) -> Process:
         data = str(self.folder / "carrier.sqlite3")
         command = ["carrier", "--port", str(self.carrier_port), "--data", data, "--hang", "20"]
-        self.carrier = Process(*command, url=self.carrier_url)
+        return Process(*command, url=self.carrier_url)
+
+    def start_carrier(self) -> Process:
+        self.carrier = self._carrier().answering()
         return self.carrier
 
     def env(self) -> dict[str, str]:
@@ -114,17 +123,18 @@ class Harbour:
             "GENTLE_LEDGER_PRICE_PER_PART": "0.04",
         }
 
+    def _program(self, *options: str) -> Process:
+        return Process("serve", *options, "--port", str(self.port), env=self.env(), url=f"{self.url}/api/rounds")
+
     def start(self) -> Process:
-        command = ("serve", "--port", str(self.port))
-        self.program = Process(*command, env=self.env(), url=f"{self.url}/api/rounds")
+        self.program = self._program().answering()
         return self.program
 
     @contextmanager
     def apart(self) -> Iterator[subprocess.Popen]:
         """The same program as two processes: one that shows and prepares, and one that sends."""
         self.program.end()
-        command = ("serve", "--no-sender", "--port", str(self.port))
-        self.program = Process(*command, env=self.env(), url=f"{self.url}/api/rounds")
+        self.program = self._program("--no-sender").answering()
         sending = [sys.executable, "-m", "gentle_ledger.cli", "sender"]
         sender = subprocess.Popen(sending, env={**os.environ, **self.env()}, stdout=subprocess.DEVNULL)
         try:
@@ -138,6 +148,7 @@ class Harbour:
         """A second program on the same ledger; its `url` is that of its rounds."""
         port = free_port()
         second = Process("serve", "--port", str(port), env=self.env(), url=f"http://127.0.0.1:{port}/api/rounds")
+        second.answering()
         try:
             yield second
         finally:

@@ -144,7 +144,7 @@ def test_the_demo_command_opens_both_and_leaves_no_carrier_behind(tmp_path):
     port, carrier_port = free_port(), free_port()
     carrier = f"http://127.0.0.1:{carrier_port}"
     command = ("demo", "--data", str(tmp_path), "--port", str(port), "--carrier-port", str(carrier_port))
-    demo = Process(*command, url=f"http://127.0.0.1:{port}/api/rounds")
+    demo = Process(*command, url=f"http://127.0.0.1:{port}/api/rounds").answering()
     until(lambda: answers(carrier), "the carrier")
     demo.kill()
     until(lambda: not answers(carrier), "the end of the carrier")

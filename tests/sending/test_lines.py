@@ -14,7 +14,7 @@ def carrier(tmp_path_factory):
     folder = tmp_path_factory.mktemp("carrier")
     port = free_port()
     command = ["carrier", "--port", str(port), "--data", str(folder / "c.sqlite3"), "--hang", "3"]
-    process = Process(*command, url=f"http://127.0.0.1:{port}")
+    process = Process(*command, url=f"http://127.0.0.1:{port}").answering()
     records = Records(folder / "c.sqlite3")
     yield process, records
     records.close()

@@ -150,7 +150,7 @@ def another_program(office):
     port = free_port()
     other = {"GENTLE_LEDGER_CARRIER_URL": f"http://localhost:{office.carrier_port}/messaging/v1"}
     url = f"http://127.0.0.1:{port}"
-    second = Process("serve", "--port", str(port), env=office.env() | other, url=f"{url}/api/rounds")
+    second = Process("serve", "--port", str(port), env=office.env() | other, url=f"{url}/api/rounds").answering()
     try:
         with office.client(url) as client:
             yield client
