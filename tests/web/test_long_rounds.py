@@ -125,8 +125,11 @@ BY_AND_BY = {
 
 
 @contextmanager
-def writes(monkeypatch, cut_after=None):
-    """How many rows each write changes; after so many writes the plug is pulled, until this ends."""
+def writes(monkeypatch, cut_after=None, meanwhile=None):
+    """How many rows each write changes; after so many writes the plug is pulled, until this ends.
+
+    `meanwhile` is how many writes come before something that another window does, and that.
+    """
     changed: list[int] = []
     whole, bare = Database.writing, Database.writing_bare
 
@@ -135,6 +138,9 @@ def writes(monkeypatch, cut_after=None):
         def write(self, *, piece=False):
             if cut_after is not None and len(changed) >= cut_after:
                 raise Cut
+            if meanwhile is not None and len(changed) == meanwhile[0]:
+                changed.append(0)
+                meanwhile[1]()
             with of(self) as found:
                 ledger = found if of is bare else statements_of(found)
                 before = ledger.first("SELECT total_changes()")[0]
@@ -275,3 +281,28 @@ def test_two_windows_start_one_round_and_each_text_is_there_once(office, monkeyp
     assert of_tables(office)[2] == 0
     office.call("POST", f"{path}/start", json={"seal": seal})
     assert of_tables(office)[2] == ROWS
+
+
+def test_what_another_window_changes_during_a_long_change_stays(office, monkeypatch):
+    path = brought_in(office)
+    mend = {"column": "Due", "typed": "7.00"}
+    other = lambda: office.call("PATCH", f"{path}/rows/3/cells", json=mend)  # noqa: E731
+    with writes(monkeypatch, meanwhile=(2, other)):
+        fill(office, path)
+    [row] = office.call("GET", f"{path}/rows?offset=2&limit=1")["rows"]
+    assert [cell["shown"] for cell in row["cells"]] == ["P0", AREAS[2] + "-555-0100", "$7.00"]
+    # Nor is what another one did taken back instead of what was meant.
+    with writes(monkeypatch, meanwhile=(2, lambda: office.call("PATCH", path, json={"title": "Other"}))):
+        office.call("POST", f"{path}/undo?upto={office.call('GET', f'{path}/changes')['changes'][0]['id']}", 409)
+    assert office.call("GET", path)["title"] == "Other"
+
+
+@pytest.mark.parametrize("stops", [True, False])
+def test_who_stops_a_round_while_it_is_taken_up_is_followed(office, monkeypatch, stops):
+    path = stopped(office)
+    press = lambda: office.call("POST", f"{path}/{'stop' if stops else 'pause'}")  # noqa: E731
+    with writes(monkeypatch, meanwhile=(1, press)):
+        take_up(office, path)
+    tally = office.call("GET", f"{path}/tally")
+    ends = ("stopped", "Left out") if stops else ("paused", "To go")
+    assert (tally["stage"], tally["counts"]) == (ends[0], [{"mark": ends[1], "rows": ROWS}])

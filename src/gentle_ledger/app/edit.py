@@ -150,11 +150,15 @@ class Editor:
         self, round_id: int, by: str, *, back: bool, only: int | None = None, upto: int | None = None
     ) -> OpenRound:
         self._at_hand(round_id)
+        meant: list[int] = []
         for _ in range(_TRIES):
             with self._database.reading() as session:
                 found = round_of(session, round_id)
                 before = self._cache.opened(session, found)
                 steps = journal.steps_of(session, found, back=back, only=only, upto=upto)
+            meant = meant or [step.id for step in steps]
+            if [step.id for step in steps] != meant:
+                raise NotNow("Something else was changed meanwhile.", "Look at it, and do it once more.")
             after = self._take_steps(before, steps, by, back=back)
             if after is not before:
                 return after
