@@ -72,9 +72,7 @@ def test_who_keeps_the_ledger_locked_is_named(office):
         reader.execute("BEGIN")
         reader.execute("SELECT * FROM rounds").fetchone()
         assert who_writes(path) is None, "who only reads keeps nobody from writing"
-    index = (
-        f"import fcntl; fcntl.lockf(open({f'{path}-shm'!r}, 'rb+'), fcntl.LOCK_EX, 1, 121); print(flush=True); input()"
-    )
+    index = f"import fcntl; f = open({f'{path}-shm'!r}, 'rb+'); fcntl.lockf(f, fcntl.LOCK_EX, 1, 121); print(flush=True); input()"
     with subprocess.Popen([sys.executable, "-c", index], stdin=subprocess.PIPE, stdout=subprocess.PIPE) as other:
         other.stdout.readline()
         assert who_writes(path) is None, "nor does who brings the log into the file"
