@@ -56,6 +56,16 @@ input()
 """
 
 
+HOLD_INDEX = """
+import fcntl, sys
+index = open(sys.argv[1], "rb+")
+fcntl.lockf(index, fcntl.LOCK_EX, 1, 121)
+print(flush=True)
+input()
+"""
+PIPES = {"stdin": subprocess.PIPE, "stdout": subprocess.PIPE}
+
+
 def test_who_keeps_the_ledger_locked_is_named(office):
     number = office.started()
     path = office.app.state.context.database.path
@@ -72,8 +82,7 @@ def test_who_keeps_the_ledger_locked_is_named(office):
         reader.execute("BEGIN")
         reader.execute("SELECT * FROM rounds").fetchone()
         assert who_writes(path) is None, "who only reads keeps nobody from writing"
-    index = f"import fcntl; f = open({f'{path}-shm'!r}, 'rb+'); fcntl.lockf(f, fcntl.LOCK_EX, 1, 121); print(flush=True); input()"
-    with subprocess.Popen([sys.executable, "-c", index], stdin=subprocess.PIPE, stdout=subprocess.PIPE) as other:
+    with subprocess.Popen([sys.executable, "-c", HOLD_INDEX, f"{path}-shm"], **PIPES) as other:
         other.stdout.readline()
         assert who_writes(path) is None, "nor does who brings the log into the file"
         other.communicate(b"\n")
