@@ -17,7 +17,7 @@ from gentle_ledger.store.database import Database
 from gentle_ledger.store.journal import Effect, SheetEffect, Touched, as_kept
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rows import earlier_sheet, replace_sheet, standing_for
-from gentle_ledger.store.sheets import PIECE, KeptRows, clear_sheet, laid_copy, laid_sheet, let_go, use_sheet
+from gentle_ledger.store.sheets import PIECE, KeptRows, clear_sheet_if_may_be, laid_copy, laid_sheet, let_go, use_sheet
 
 Seen = tuple[Readings, KeptRows]
 """What is read of a sheet, and which of its rows are kept out or let go."""
@@ -92,7 +92,7 @@ def laid_aside(
                 aside.seen = read_after(session, standing, before, Touched(whole=True))
         yield aside
     if aside.done_with is not None:
-        clear_sheet(database, aside.done_with)
+        clear_sheet_if_may_be(database, aside.done_with)
 
 
 def _write(database: Database, before: OpenRound, aside: Aside) -> None:

@@ -175,7 +175,10 @@ def put_again(session: Session, found: Round, at: datetime, texts: Iterable[Agai
             n += len(some)
     if n:
         session.expire_all()
-        if found.stage not in {Stage.SENDING, Stage.PAUSED}:
+        if found.stage == Stage.PAUSED:
+            # Paused while the last of many were put back: why stands there.
+            return n
+        if found.stage != Stage.SENDING:
             step_stage(found, Stage.SENDING)
         found.finished_at = None
         found.note = ""

@@ -3,6 +3,7 @@
 Nobody waits for the ledger meanwhile, and what was cut off counts for nothing; it is cleared away later.
 """
 
+import logging
 import os
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
@@ -10,6 +11,7 @@ from dataclasses import dataclass, field
 from typing import Any, cast
 
 from sqlalchemy import Table, insert
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.rows import number_of_row
@@ -22,6 +24,8 @@ from gentle_ledger.store.models import Row, SheetNumber
 from gentle_ledger.store.processes import Seen, process_id, seen, this_process
 from gentle_ledger.store.releases import release_to_json
 from gentle_ledger.store.statements import Statements
+
+log = logging.getLogger(__name__)
 
 PIECE = 1_000
 """Rows that are written together: some ten milliseconds, for which nobody else can write."""
@@ -89,7 +93,7 @@ def _laying(database: Database) -> Iterator[int]:
         try:
             yield number
         finally:
-            clear_sheet(database, number)
+            clear_sheet_if_may_be(database, number)
 
 
 def put_sheet(session: Session, sheet: Sheet) -> int:
@@ -127,6 +131,14 @@ def clear_sheet(database: Database, number: int) -> None:
             more = remove_piece(ledger, number)
             if not more:
                 ledger.run("DELETE FROM sheets WHERE id = ?", number)
+
+
+def clear_sheet_if_may_be(database: Database, number: int) -> None:
+    """The same; where the ledger cannot be written just now it is left for later, for what was done is done."""
+    try:
+        clear_sheet(database, number)
+    except SQLAlchemyError:
+        log.warning("A sheet that nothing goes by is cleared away later.", exc_info=True)
 
 
 def remove_piece(ledger: Statements, number: int) -> bool:
