@@ -12,12 +12,21 @@ from gentle_ledger.core.recipe.kept import NEWER
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.store.attempts import attempts_of, references_of
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.journal import redo, undo, what_can_be_undone
+from gentle_ledger.store.effects import Touched
+from gentle_ledger.store.journal import steps_of, take_step, what_can_be_undone
 from gentle_ledger.store.lines import kept_away
 from gentle_ledger.store.messages import stopped_before_turn
 from gentle_ledger.store.models import LineRecord
 from gentle_ledger.store.rounds import kept_rows_of, recipe_of, round_of, sheet_of, unusable_of
 from gentle_ledger.store.statements import statements_of
+
+
+def walked(session, found, *, back):
+    for step in steps_of(session, found, back=back):
+        for effect in step.effects:
+            effect.apply(session, found, Touched(), back=back)
+        take_step(session, found, step, NOW, "x", back=back)
+
 
 AT = "2026-11-03T12:00:00.000000+00:00"
 NOW = datetime(2026, 11, 26, tzinfo=UTC)
@@ -94,9 +103,9 @@ def test_a_newer_sheet_of_an_earlier_version_can_still_be_undone_and_done_again(
     now, before = (("Name",), ["Ada", "Bo"], 2, "new.csv", [1]), (("Old",), ["Eve"], 1, "old.csv", [])
     with made.writing() as session:
         found = round_of(session, 3)
-        for step, seen in ((None, now), (undo, before), (redo, now), (undo, before)):
-            if step:
-                step(session, found, NOW, "x")
+        for back, seen in ((None, now), (True, before), (False, now), (True, before)):
+            if back is not None:
+                walked(session, found, back=back)
             assert stands(session) == seen
     with made.reading_bare() as ledger:
         assert ledger.rows("SELECT DISTINCT round_id FROM sheets") == [(3,)], "none is to be cleared away"
@@ -107,15 +116,15 @@ def test_what_was_corrected_can_still_be_undone_and_done_again(database):
     with database.writing() as session:
         found = round_of(session, 1)
         assert what_can_be_undone(session, found) == ("adding row 3", '"Inez" in row 1, Name')
-        undo(session, found, NOW, "x")
-        undo(session, found, NOW, "x")
+        walked(session, found, back=True)
+        walked(session, found, back=True)
         assert what_can_be_undone(session, found)[0] == '"9" in row 1, Due'
-        undo(session, found, NOW, "x")
+        walked(session, found, back=True)
         session.flush()
         session.expire_all()
         assert [str(cell) for row in sheet_of(session, found).rows for cell in row] == ["Ines", "1", "Bo", "2"]
         assert what_can_be_undone(session, found)[0] is None
-        redo(session, found, NOW, "x")
+        walked(session, found, back=False)
         assert str(sheet_of(session, found).rows[0][1]) == "9"
 
 

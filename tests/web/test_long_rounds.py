@@ -18,7 +18,7 @@ SHEET = "Name,Mobile,Due\n" + "".join(f"P{i},{AREAS[i % 4]}-555-01{i // 4 % 100:
 NEWER = SHEET.replace(".50\n", ".75\n")
 EVERY = list(range(1, ROWS + 1))
 MOST_ROWS = 1_200
-"""What one write may change: of 1,000 rows it takes some ten milliseconds, see the measurements in docs/running.md."""
+"""What one write may change: 1,000 rows take some ten milliseconds."""
 
 
 class Cut(Exception):

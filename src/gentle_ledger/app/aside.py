@@ -14,7 +14,7 @@ from gentle_ledger.app.draft import NewerSheet
 from gentle_ledger.app.open_rounds import OpenRound, read_after
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.journal import Effect, SheetEffect, Touched, as_kept
+from gentle_ledger.store.effects import Effect, SheetEffect, Touched, as_kept
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rows import earlier_sheet, replace_sheet, standing_for
 from gentle_ledger.store.sheets import PIECE, KeptRows, clear_sheet_if_may_be, laid_copy, laid_sheet, let_go, use_sheet

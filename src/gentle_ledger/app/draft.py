@@ -14,8 +14,7 @@ from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_numbe
 from gentle_ledger.core.checks.release import Release
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.sheets.model import Sheet
-from gentle_ledger.store.errors import NotThere
-from gentle_ledger.store.journal import (
+from gentle_ledger.store.effects import (
     CellsEffect,
     Effect,
     FlagEffect,
@@ -24,6 +23,7 @@ from gentle_ledger.store.journal import (
     RowEffect,
     Touched,
 )
+from gentle_ledger.store.errors import NotThere
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.releases import release_to_json
 from gentle_ledger.store.rounds import recipe_of, set_recipe

@@ -15,6 +15,7 @@ from gentle_ledger.app.open_rounds import OpenRound, RoundCache
 from gentle_ledger.core.cells.reasons import Reason
 from gentle_ledger.store import journal
 from gentle_ledger.store.database import Database
+from gentle_ledger.store.effects import Touched
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import preparing_round, round_of
@@ -179,7 +180,7 @@ class Editor:
         return state
 
     def _changed(
-        self, session: Session, found: Round, before: OpenRound, touched: journal.Touched, seen: Seen | None = None
+        self, session: Session, found: Round, before: OpenRound, touched: Touched, seen: Seen | None = None
     ) -> OpenRound:
         """The one place where a command lets a round's versions grow; a step of its stage does so by itself."""
         found.version += 1

@@ -17,7 +17,7 @@ from gentle_ledger.core.recipe.pace import BY_ROW
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.plain_case import PlainCase
 from gentle_ledger.core.wording.composer import Composer
-from gentle_ledger.store.journal import Touched
+from gentle_ledger.store.effects import Touched
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import kept_rows_of, recipe_of, sheet_of
 from gentle_ledger.store.rows import rows_now

@@ -5,7 +5,7 @@ that were not started out, see `STARTED`.
 """
 
 import json
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from datetime import UTC, datetime
 from typing import Any, cast
 
@@ -30,9 +30,6 @@ _INSERT_TEXT = insert(cast("Table", Message.__table__))
 """Straight into the table: nothing of the text is needed as an object."""
 STARTED = Message.round_id.not_in(select(Round.id).where(Round.stage == Stage.PREPARING))
 """What a text must be to count for anything where the texts of several rounds are read."""
-
-Kept = Mapping[str, Any]
-"""A text as it is kept, by the columns of its table."""
 
 
 def texts_of_rows(
@@ -76,7 +73,7 @@ def freeze(session: Session, found: Round, rows: Iterable[FrozenRow], at: dateti
     begin(session, found, at)
 
 
-def lay_texts(database: Database, round_id: int, version: int, texts: Sequence[Kept], token: str) -> None:
+def lay_texts(database: Database, round_id: int, version: int, texts: Sequence[dict[str, Any]], token: str) -> None:
     """Writes texts down in pieces, for a round that was computed at that version, under a name, see `at_work`.
 
     Raises NotNow when the round was changed since, was started, or is just being started by somebody else.
@@ -92,7 +89,7 @@ def lay_texts(database: Database, round_id: int, version: int, texts: Sequence[K
         with database.writing(piece=True) as session:
             if _as_computed(session, round_id, version).laid_by != token:
                 raise NotNow("This round is just being started in another window.", "Look at it there.")
-            session.execute(_INSERT_TEXT, [dict(text) for text in texts[start : start + PIECE]])
+            session.execute(_INSERT_TEXT, texts[start : start + PIECE])
 
 
 def _as_computed(session: Session, round_id: int, version: int) -> Round:
@@ -105,7 +102,7 @@ def _as_computed(session: Session, round_id: int, version: int) -> Round:
 
 
 def begin_laid(session: Session, found: Round, token: str, texts: int, at: datetime) -> None:
-    """Starts a round of which so many texts were laid, and gives them their due. Raises NotNow where they are not."""
+    """Starts a round of which so many texts were laid under that name. Raises NotNow where they are not there."""
     there = session.scalar(select(func.count()).select_from(Message).where(Message.round_id == found.id))
     if found.laid_by != token or there != texts:
         raise NotNow("This round was just being started in another window as well.", "Look at it, and send.")
@@ -137,12 +134,13 @@ def take_back(found: Round) -> None:
 
 def anything_of(session: Session, round_id: int, since: int = 0) -> bool:
     """Whether anything of a round is on record, after an entry: a text was handed over, or somebody saw to one."""
-    of_round = select(Message.id).where(Message.id == LedgerEntry.message_id, Message.round_id == round_id)
-    wanted = select(LedgerEntry.id).join(Message, Message.id == LedgerEntry.message_id)
-    wanted = wanted.where(Message.round_id == round_id)
+    mine = Message.round_id == round_id
     if since:
         # The few entries since then are looked through, and not the many texts of the round.
-        wanted = select(LedgerEntry.id).where(LedgerEntry.id > since, of_round.exists())
+        of_round = select(Message.id).where(Message.id == LedgerEntry.message_id, mine).exists()
+        wanted = select(LedgerEntry.id).where(LedgerEntry.id > since, of_round)
+    else:
+        wanted = select(LedgerEntry.id).join(Message, Message.id == LedgerEntry.message_id).where(mine)
     return session.scalar(wanted.limit(1)) is not None
 
 

@@ -128,7 +128,7 @@ def clear_sheet(database: Database, number: int) -> None:
         with database.writing_bare(piece=True) as ledger:
             if ledger.first("SELECT 1 FROM sheets WHERE id = ? AND round_id IS NULL", number) is None:
                 return
-            more = remove_piece(ledger, number)
+            more = _remove_piece(ledger, number)
             if not more:
                 ledger.run("DELETE FROM sheets WHERE id = ?", number)
 
@@ -141,7 +141,7 @@ def clear_sheet_if_may_be(database: Database, number: int) -> None:
         log.warning("A sheet that nothing goes by is cleared away later.", exc_info=True)
 
 
-def remove_piece(ledger: Statements, number: int) -> bool:
+def _remove_piece(ledger: Statements, number: int) -> bool:
     """Takes a piece of the rows of a sheet away, from its end; False where there were none any more."""
     return (
         ledger.run(

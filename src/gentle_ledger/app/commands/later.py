@@ -100,7 +100,23 @@ class _Looked:
         return goes_on_since(session, round_id, self.read, self.numbers.__contains__)
 
 
-class TryAgain(Command):
+class _LooksBefore(Command):
+    """A command about many texts, which are read before the transaction; see `_Looked`."""
+
+    _seen: _Looked = PrivateAttr()
+
+    @override
+    @contextmanager
+    def prepared(self, database: Database, round_id: int, at: datetime) -> Iterator[None]:
+        with database.reading() as session:
+            self._look(session, type(self).gate(session, round_id), at)
+        yield
+
+    def _look(self, session: Session, found: Round, at: datetime) -> None:
+        raise NotImplementedError
+
+
+class TryAgain(_LooksBefore):
     """Sends what did not go: the failed rows that may succeed, the stopped ones, or those not chosen at first.
 
     They are put to To go, in their order, and leave at the pace.
@@ -124,17 +140,10 @@ class TryAgain(Command):
     looked: bool = False
     rows: list[RowNumber] | None = Field(default=None, max_length=MAX_ROWS)
     all_the_same: bool = False
-    _seen: _Looked = PrivateAttr()
     _sealed: tuple[str, str] = PrivateAttr()
     _going: Sequence[Again] = PrivateAttr()
 
     @override
-    @contextmanager
-    def prepared(self, database: Database, round_id: int, at: datetime) -> Iterator[None]:
-        with database.reading() as session:
-            self._look(session, type(self).gate(session, round_id), at)
-        yield
-
     def _look(self, session: Session, found: Round, at: datetime) -> None:
         texts = still_to_try(session, found, at, self.which, self.rows, all_the_same=self.all_the_same)
         self._seen = _Looked(session, found, texts)
@@ -195,7 +204,7 @@ class KeepBack(Command):
                 more = keep_some_back(ledger, round_id, at)
 
 
-class SettleByHand(Command):
+class SettleByHand(_LooksBefore):
     """Settles texts of which nobody can say whether they went, by somebody's word, who has looked or asked.
 
     `rows` (from 1) are theirs; None for all that are Unsure in the round. `went` says which it was, `reason` how it is
@@ -210,7 +219,6 @@ class SettleByHand(Command):
     reason: str = Field(min_length=3, max_length=500)
     texts: int = Field(ge=1)
     rows: list[RowNumber] | None = Field(default=None, max_length=MAX_ROWS)
-    _seen: _Looked = PrivateAttr()
     _young: RowNumber | None = PrivateAttr(None)
     _rest: Sequence[int] = PrivateAttr(())
 
@@ -220,12 +228,6 @@ class SettleByHand(Command):
         return " ".join(self.reason.split())
 
     @override
-    @contextmanager
-    def prepared(self, database: Database, round_id: int, at: datetime) -> Iterator[None]:
-        with database.reading() as session:
-            self._look(session, type(self).gate(session, round_id), at)
-        yield
-
     def _look(self, session: Session, found: Round, at: datetime) -> None:
         unsure = with_mark(session, Mark.UNSURE, found.id)
         if self.rows is not None:

@@ -16,8 +16,8 @@ from gentle_ledger.core.checks.registry import refuse_levels
 from gentle_ledger.core.recipe.model import CheckLevel, CombineSettings, LeaveOutRule, Lookup
 from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.store.effects import KeptRecipeEffect
 from gentle_ledger.store.errors import NotNow
-from gentle_ledger.store.journal import KeptRecipeEffect
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import not_started, preparing_round, recipe_of, round_of, set_recipe, unusable_of
 

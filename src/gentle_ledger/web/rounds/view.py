@@ -19,7 +19,8 @@ from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.core.wording.bound import BoundWording
 from gentle_ledger.core.wording.uses import doubled, unmatched
-from gentle_ledger.store.journal import CellsEffect, Effect, Entry, RecipeEffect, what_can_be_undone
+from gentle_ledger.store.effects import CellsEffect, Effect, RecipeEffect
+from gentle_ledger.store.journal import Entry, what_can_be_undone
 from gentle_ledger.store.messages import counts_of
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import recipe_of, unusable_of
