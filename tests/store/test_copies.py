@@ -1,5 +1,6 @@
 """Copies: made while the ledger is in use, never over another file; put back as a stranger's file would be."""
 
+import errno
 import os
 import shutil
 import sqlite3
@@ -11,6 +12,7 @@ import pytest
 
 from gentle_ledger.cli.main import main
 from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.store import copies
 from gentle_ledger.store.copies import (
     CopyRefused,
     copy_of_the_day,
@@ -83,6 +85,46 @@ def test_one_a_day_and_the_last_ones_are_kept(world):
     ]
     assert stranger.exists(), "what somebody else put there stays"
     assert copy_of_the_day(path, "2026-12-14", 0) is None
+
+
+def test_a_copy_does_not_wait_for_ever_for_who_keeps_the_ledger_to_himself(world, tmp_path, monkeypatch):
+    world.start()
+    world.database.leave_tidy()
+    monkeypatch.setattr(copies, "_PATIENCE", 0.1)
+    with closing(sqlite3.connect(world.database.path, isolation_level=None)) as other:
+        other.execute("PRAGMA locking_mode=EXCLUSIVE")
+        other.execute("BEGIN IMMEDIATE")
+        other.execute("UPDATE rounds SET note = note")
+        with pytest.raises(CopyRefused, match="is locked"):
+            save_copy(world.database.path, tmp_path / "copy")
+    assert not list(tmp_path.glob("copy*"))
+    save_copy(world.database.path, tmp_path / "copy")
+
+
+def test_a_stick_that_knows_no_links_takes_a_copy_too_and_never_over_a_file(world, tmp_path, monkeypatch):
+    def no_links(*_):
+        raise PermissionError(errno.EPERM, "Operation not permitted")
+
+    monkeypatch.setattr(copies.os, "link", no_links)
+    made = save_copy(world.database.path, tmp_path / "copy")
+    assert made.size == made.path.stat().st_size > 0
+    (tmp_path / "other").write_text("letters")
+    with pytest.raises(CopyRefused, match="no copy is made over it"):
+        save_copy(world.database.path, tmp_path / "other")
+    assert (tmp_path / "other").read_text() == "letters"
+    assert not list(tmp_path.glob("*.part"))
+
+
+def test_a_copy_that_broke_off_is_in_the_way_of_none_but_one_that_is_being_made_is(world):
+    folder = copies.folder_of_copies(world.database.path)
+    folder.mkdir()
+    part = folder / "ledger-2026-11-24.sqlite3.part"
+    part.touch()
+    with pytest.raises(CopyRefused, match="being made"):
+        copy_of_the_day(world.database.path, "2026-11-24", 7)
+    os.utime(part, (0, 0))
+    assert copy_of_the_day(world.database.path, "2026-11-24", 7)
+    assert not part.exists()
 
 
 def test_a_copy_is_put_back_what_was_there_is_kept_and_every_round_rests(world, tmp_path):

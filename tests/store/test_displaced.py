@@ -10,6 +10,7 @@ import pytest
 
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.errors import CannotOpen, Displaced
+from gentle_ledger.store.places import note_place, other_places, refuse_where_one_was
 from tests.sending.world import World
 
 
@@ -86,3 +87,40 @@ def test_a_ledger_begins_empty_only_where_none_was(tmp_path):
         Database(path)
     Path(f"{path}.handed-over").unlink()
     Database(path).close()
+
+
+@pytest.mark.parametrize("way", ["its folder is gone", "it is gone", "it is empty", "it is there", "never there"])
+def test_a_ledger_that_was_opened_here_is_not_begun_anew_where_its_whole_folder_is_gone(tmp_path, way):
+    path, state = tmp_path / "disk" / "l.sqlite3", tmp_path / "state"
+    if way != "never there":
+        database = Database(path)
+        database.migrate()
+        database.leave_tidy()
+        note_place(path, state)
+    if way == "its folder is gone":
+        path.parent.rename(tmp_path / "away")
+    elif way == "it is gone":
+        path.unlink()
+    elif way == "it is empty":
+        path.write_bytes(b"")
+    if way in {"it is there", "never there"}:
+        refuse_where_one_was(path, state)
+        return
+    with pytest.raises(CannotOpen, match="See whether its disk is there") as refused:
+        refuse_where_one_was(path, state)
+    refuse_where_one_was(path.with_name("another"), state)
+    # What it says to do is what lets an empty one begin.
+    [note] = (state / "places").iterdir()
+    assert str(note) in refused.value.sentence
+    note.unlink()
+    refuse_where_one_was(path, state)
+
+
+def test_other_ledgers_of_the_user_are_known_by_where_they_lie(tmp_path):
+    paths = [tmp_path / "a" / "l.sqlite3", tmp_path / "b" / "l.sqlite3", tmp_path / "gone" / "l.sqlite3"]
+    for path in paths:
+        Database(path).migrate()
+        note_place(path, tmp_path / "state")
+    shutil.rmtree(paths[2].parent)
+    assert other_places(paths[0], tmp_path / "state") == [paths[1]]
+    assert other_places(paths[0], tmp_path / "no state") == []

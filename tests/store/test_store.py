@@ -1,5 +1,6 @@
 """The store: cells keep their types, the migrations make the models' tables, rounds come and go."""
 
+import errno
 import sqlite3
 from datetime import UTC, date, datetime, timedelta, timezone
 from decimal import Decimal
@@ -9,13 +10,14 @@ from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from hypothesis import given
 from hypothesis import strategies as st
+from sqlalchemy.exc import OperationalError
 
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.store.base import Base, Instant
 from gentle_ledger.store.cells import cells_from_json, cells_to_json
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.errors import CannotOpen, NotThere
+from gentle_ledger.store.errors import CannotOpen, NotThere, cannot_open
 from gentle_ledger.store.rounds import (
     add_round,
     kept_rows_of,
@@ -170,6 +172,30 @@ def test_a_file_that_is_not_ours_to_write_is_refused_and_left_as_it_is(tmp_path,
         database.migrate()
     database.close()
     assert path.read_bytes() == before
+
+
+@pytest.mark.parametrize(
+    ("fault", "said"),
+    [
+        (PermissionError(errno.EACCES, "Permission denied"), "Give this program the right to write it."),
+        (OSError(errno.ENOSPC, "No space left on device"), "Make room on it; nothing is lost."),
+        (OSError(errno.EROFS, "Read-only file system"), "Give this program the right to write it."),
+        (sqlite3.OperationalError("database is locked"), "Start it again once nobody keeps the ledger any more."),
+        (sqlite3.DatabaseError("database disk image is malformed"), "Put a copy in its place"),
+        (
+            OperationalError("BEGIN", {}, sqlite3.OperationalError("disk I/O error")),
+            "See whether it is full or failing",
+        ),
+    ],
+)
+def test_another_file_is_no_remedy_where_a_ledger_lies(tmp_path, fault, said):
+    path = tmp_path / "l.sqlite3"
+    assert "Choose another file" in cannot_open(path, fault).sentence
+    Database(path).migrate()
+    sentence = cannot_open(path, fault).sentence
+    assert said in sentence
+    assert "another file" not in sentence
+    assert "by itself" not in sentence
 
 
 def test_a_ledger_of_an_earlier_version_is_brought_to_this_one(tmp_path):

@@ -5,6 +5,7 @@ import os
 import sqlite3
 import time
 from contextlib import closing
+from datetime import UTC, datetime
 
 import pytest
 
@@ -12,8 +13,10 @@ from gentle_ledger import __version__
 from gentle_ledger.cli.asking import NotServed, health, new_address
 from gentle_ledger.store import database as opened
 from gentle_ledger.store.copies import copy_of_the_day
+from gentle_ledger.store.errors import Trouble
 from gentle_ledger.store.key import key_to_serve
 from gentle_ledger.store.serving import serving
+from gentle_ledger.web.sending.view import pulse_of
 
 
 @pytest.fixture
@@ -64,6 +67,22 @@ def test_who_does_not_send_is_said(office):
     assert "1 round going" in found["said"][2]
     office.call("POST", f"/api/rounds/{number}/pause")
     office.sender.begin()
+    assert office.call("GET", "/api/health")["well"]
+
+
+def test_that_no_sender_can_begin_is_said_where_none_is_there(office):
+    number = office.started()
+    why = "The ledger's file may not be written. Give this program the right to write it."
+    context, since = office.app.state.context, datetime(2026, 11, 24, 12, 0, tzinfo=UTC)
+    before = pulse_of(context, number)
+    context.signal.no_sender = Trouble(why, since)
+    assert pulse_of(context, number) != before, "open pages hear of it"
+    away = office.call("GET", f"/api/rounds/{number}/tally")["away"]
+    assert (away["reason"], away["since"]) == (why, "2026-11-24T12:00:00Z")
+    assert f"{why} So it is since" in office.call("GET", "/api/health")["said"][2]
+    office.sender.begin()
+    office.loop._say_present()
+    assert office.call("GET", f"/api/rounds/{number}/tally")["away"] is None, "one is there, whoever started it"
     assert office.call("GET", "/api/health")["well"]
 
 

@@ -10,11 +10,13 @@ from pathlib import Path
 import pytest
 
 from gentle_ledger.cli import sending
-from gentle_ledger.cli.sending import Wanted, as_environment, fingerprint_of
+from gentle_ledger.cli.sending import SenderWatch, Wanted, as_environment, fingerprint_of
 from gentle_ledger.store import processes
+from gentle_ledger.store.database import Database
 from gentle_ledger.store.processes import Seen, end_surely, seen, tell_to_end, this_process
 from gentle_ledger.store.senders import sender_lock
 from gentle_ledger.store.serving import is_served, serving, was_ended
+from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.web.settings import Settings, read_settings
 from tests.servers import harbour, until
 
@@ -177,3 +179,33 @@ def test_no_other_process_is_ended():
         assert end_surely(name), "one that is stopped as well"
         assert seen(name) is Seen.GONE
         assert sleeper.wait(5) == -signal.SIGKILL
+
+
+def test_why_a_sender_cannot_begin_is_known_to_whoever_starts_it_until_one_stays(tmp_path, monkeypatch):
+    database, told = Database(tmp_path / "l.sqlite3"), ChangeSignal()
+    database.migrate()
+    (tmp_path / "a folder").mkdir()
+    watch = SenderWatch(read_settings(data=tmp_path / "a folder", state=tmp_path / "state"), database, 1, told)
+    until(lambda: watch._look() or told.no_sender.reason, "the reason")
+    assert "The ledger cannot be kept in" in told.no_sender.reason
+    since = told.no_sender.since
+    # Any other end at once has no reason, but is not silent.
+    monkeypatch.setattr(sending.sys, "executable", "false")
+    until(lambda: watch._look() or "as soon as it begins" in told.no_sender.reason, "the next reason")
+    assert told.no_sender.since == since
+    for each in watch._children:
+        each.process.wait()
+        each.why()
+    sleeps = [
+        sending._Started(time.monotonic() - ago, subprocess.Popen(["sleep", "60"]), os.open(os.devnull, os.O_RDONLY))
+        for ago in (0, 9)
+    ]
+    watch._children = sleeps[:1]
+    watch._not_before = time.monotonic() + 60
+    watch._look()
+    assert told.no_sender.reason, "it has only just begun"
+    watch._children = sleeps
+    watch._look()
+    assert not told.no_sender.reason
+    watch.end(1)
+    database.close()

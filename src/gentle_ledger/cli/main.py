@@ -7,6 +7,7 @@ import signal
 import sys
 import threading
 from collections.abc import Sequence
+from contextlib import suppress
 from datetime import UTC, date, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -37,15 +38,16 @@ def main(arguments: Sequence[str] | None = None) -> int:
     serve.add_argument("--no-sender", action="store_true", help="only show and prepare; another process sends")
     sender = commands.add_parser("sender", help="send the rounds that were started, without a page to look at")
     sender.add_argument("--with-server", type=int, metavar="PROCESS", help="end when that server does not come back")
-    sender.add_argument("--with-parent", action="store_true", help="end when standard input does")
+    sender.add_argument("--tells", type=int, metavar="HANDLE", help="say there why it cannot begin")
     carrier = commands.add_parser("carrier", help="start the stand-in carrier")
+    for command in (sender, carrier):
+        command.add_argument("--with-parent", action="store_true", help="end when standard input does")
     for command, port in ((serve, 8090), (demo, 8090), (carrier, 8091)):
         command.add_argument("--port", type=int, default=None, help=f"the port to listen on ({port})")
     demo.add_argument("--carrier-port", type=int, default=None, help="the stand-in carrier's port (the next one)")
     demo.add_argument("--data", type=Path, default=Path("data/demo"), help="the folder for the demo's data")
     carrier.add_argument("--data", type=Path, default=Path("data/carrier.sqlite3"), help="the carrier's data file")
     carrier.add_argument("--hang", type=float, default=60.0, help="seconds that 'no answer' stays silent")
-    carrier.add_argument("--with-parent", action="store_true", help="end when standard input does")
     compute = commands.add_parser("compute", help="compute a round and send nothing")
     compute.add_argument("sheet", type=Path)
     compute.add_argument("--recipe", type=Path, required=True)
@@ -88,12 +90,19 @@ def main(arguments: Sequence[str] | None = None) -> int:
     try:
         _begin_logging()
         return run[options.command](options)
-    except LedgerError as fault:
-        print(fault.sentence, file=sys.stderr)
+    except (LedgerError, OSError, DatabaseError) as fault:
+        said = fault.sentence if isinstance(fault, LedgerError) else trouble_at_start(fault)
+        _tell(options, said)
         return 2
-    except (OSError, DatabaseError) as fault:
-        print(trouble_at_start(fault), file=sys.stderr)
-        return 2
+
+
+def _tell(options: argparse.Namespace, said: str) -> None:
+    """Tells why a command cannot go on: whoever started a sender, unless that is gone by now, or who looks on."""
+    with suppress(OSError):
+        if getattr(options, "tells", None) is not None:
+            os.write(options.tells, said.encode())
+            return
+    print(said, file=sys.stderr)
 
 
 class _Version(argparse.Action):
@@ -117,10 +126,12 @@ def _begin_logging() -> None:
 
 def trouble_at_start(fault: Exception) -> str:
     """A disk or a file that cannot be used, as a sentence."""
-    from gentle_ledger.store.errors import cannot_write
+    from gentle_ledger.store.errors import AT_START, cannot_write
 
     known = cannot_write(fault)
-    return known.sentence if known else f"The program cannot start: {fault}."
+    if known is None:
+        return f"The program cannot start: {fault}."
+    return f"{known.what} {AT_START}" if known.status == 503 else known.sentence
 
 
 def _compute(options: argparse.Namespace) -> int:

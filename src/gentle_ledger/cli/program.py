@@ -1,7 +1,7 @@
 """The program put together: the ledger and the interface, and the sender. They meet in the store alone."""
 
 from collections.abc import Iterator
-from contextlib import contextmanager, nullcontext
+from contextlib import contextmanager, nullcontext, suppress
 from dataclasses import dataclass
 
 from fastapi import FastAPI
@@ -12,6 +12,7 @@ from gentle_ledger.sending.rehearsal import RehearsalRunner
 from gentle_ledger.store.clock import Clock, SystemClock
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.key import key_to_serve
+from gentle_ledger.store.places import note_place, refuse_where_one_was
 from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.store.watch import watching
 from gentle_ledger.web.app import create_app
@@ -40,11 +41,17 @@ def assemble(
         settings: where things are kept and who the carrier is.
         clock: where time comes from.
         pool: the processes that count rows, where they are not to be the program's own.
-        keyed: whether only who has the key is let in.
+        keyed: whether it is an office's: only who has the key is let in, and it is not begun anew where it is gone.
     """
     clock = clock or SystemClock()
+    if keyed:
+        refuse_where_one_was(settings.data, settings.state)
     database = Database(settings.data)
     database.migrate()
+    if keyed:
+        with suppress(OSError):
+            # A sender says where nothing can be written in that folder.
+            note_place(settings.data, settings.state)
     line_id = note_line(database, default_line(settings, clock), clock)
     signal = ChangeSignal()
     own = Pool()

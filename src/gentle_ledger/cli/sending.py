@@ -12,7 +12,9 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from datetime import UTC, datetime
 from pathlib import Path
+from typing import NamedTuple
 
 from gentle_ledger import __version__
 from gentle_ledger.sending.lines import Line, facts_of
@@ -22,7 +24,9 @@ from gentle_ledger.sending.loop import Loop, for_good
 from gentle_ledger.sending.sender import Sender
 from gentle_ledger.store.clock import Clock, SystemClock
 from gentle_ledger.store.database import Database
+from gentle_ledger.store.errors import NO_TROUBLE, Trouble, trouble_in
 from gentle_ledger.store.lines import begin_use, line_record
+from gentle_ledger.store.places import refuse_where_one_was
 from gentle_ledger.store.processes import (
     Seen,
     end_surely,
@@ -48,6 +52,7 @@ _LOOK_EVERY = 0.2
 _STAYS = 2.0
 """Seconds after which a sender that ended did not end as it began."""
 _LONGEST_REST = 10.0
+_AT_ONCE = "A sender ends as soon as it begins. Start the program anew; the log has more"
 _ENDS_WITHIN = 20.0
 """Seconds for a sender of an earlier version to end what it has in hand."""
 APART = " apart"
@@ -115,6 +120,8 @@ def run_sender(settings: Settings, *, server: int | None = None) -> None:
 
     `server` is the process that started it, which serves the interface and has brought the ledger up to date.
     """
+    if server is None:
+        refuse_where_one_was(settings.data, settings.state)
     database = Database(settings.data)
     if server is None:
         database.migrate()
@@ -187,16 +194,20 @@ class SenderWatch:
         settings: those of the server.
         database: its ledger.
         line_id: the record of its line.
+        signal: hears why no sender can begin.
         bound: whether the senders are to end with this process, however it ends.
     """
 
-    def __init__(self, settings: Settings, database: Database, line_id: int, *, bound: bool = False) -> None:
+    def __init__(
+        self, settings: Settings, database: Database, line_id: int, signal: ChangeSignal, *, bound: bool = False
+    ) -> None:
         self._settings = settings
         self._line_id = line_id
         self._database = database
+        self._signal = signal
         self._bound = bound
         self._stop = threading.Event()
-        self._children: list[tuple[float, subprocess.Popen[bytes]]] = []
+        self._children: list[_Started] = []
         self._rest = 0.0
         self._not_before = 0.0
 
@@ -216,16 +227,16 @@ class SenderWatch:
 
         One that was started apart goes on.
         """
-        for _, child in self._children:
-            child.terminate()
+        for started in self._children:
+            started.process.terminate()
         until = time.monotonic() + within
-        for _, child in self._children:
+        for started in self._children:
             try:
-                child.wait(max(0.1, until - time.monotonic()))
+                started.process.wait(max(0.1, until - time.monotonic()))
             except subprocess.TimeoutExpired:
                 # It hangs, or waits for its carrier. What it had in hand is asked about by the next one.
-                child.kill()
-                child.wait()
+                started.process.kill()
+                started.process.wait()
         # Where one ends, another that somebody left behind may take its turn.
         while not (self._database.displaced or is_served(self._settings.data)) and time.monotonic() < until + _STAYS:
             left = [turn for turn in self._turns() if not _is_apart(turn) and tell_to_end(turn.process)]
@@ -256,6 +267,7 @@ class SenderWatch:
                 self._look()
             except Exception as fault:
                 log.error("The sender cannot be watched at present.", exc_info=fault)
+                self._cannot_begin(trouble_in(fault))
                 self._stop.wait(1.0)
             self._stop.wait(_LOOK_EVERY)
 
@@ -274,31 +286,69 @@ class SenderWatch:
     def _look(self) -> None:
         if self._database.displaced:
             # Another one would send from the file that lies there now, beside a page that shows this one.
-            for _, child in self._children:
-                child.terminate()
+            for started in self._children:
+                started.process.terminate()
             return
         now = time.monotonic()
-        ended = [(since, child) for since, child in self._children if child.poll() is not None]
+        ended = [each for each in self._children if each.process.poll() is not None]
         self._children = [each for each in self._children if each not in ended]
-        for since, _ in ended:
+        for each in ended:
+            stayed = now - each.at > _STAYS
             # What cannot even begin is not tried five times a second.
-            self._rest = 0.0 if now - since > _STAYS else min(_LONGEST_REST, max(0.5, 2 * self._rest))
+            self._rest = 0.0 if stayed else min(_LONGEST_REST, max(0.5, 2 * self._rest))
             self._not_before = now + self._rest
+            why = each.why()
+            if not stayed and each.process.returncode:
+                self._cannot_begin(why or f"{_AT_ONCE} (code {each.process.returncode}).")
+        if any(now - each.at > _STAYS for each in self._children) and self._signal.no_sender.reason:
+            self._signal.no_sender = NO_TROUBLE
+            self._signal.tell()
         holder = self._holder() if len(self._children) == 1 else None
-        enough = 1 if holder and holder not in {child.pid for _, child in self._children} else 2
+        enough = 1 if holder and holder not in {each.process.pid for each in self._children} else 2
         if len(self._children) < enough and now >= self._not_before:
-            self._children.append((now, self._begin()))
+            self._children.append(self._begin())
 
-    def _begin(self) -> subprocess.Popen[bytes]:
+    def _cannot_begin(self, why: str) -> None:
+        """Says why none can begin, and since when."""
+        if self._signal.no_sender.reason != why:
+            since = self._signal.no_sender.since or datetime.now(UTC).replace(microsecond=0)
+            self._signal.no_sender = Trouble(why, since)
+            log.error("No sender can begin: %s", why)
+            self._signal.tell()
+
+    def _begin(self) -> "_Started":
+        reading, writing = os.pipe()
         command = [sys.executable, "-m", "gentle_ledger.cli", "sender", "--with-server", str(os.getpid())]
-        return subprocess.Popen(
-            [*command, "--with-parent"] if self._bound else command,
-            env={**os.environ, **as_environment(self._settings)},
-            stdin=subprocess.PIPE if self._bound else subprocess.DEVNULL,
-            stdout=subprocess.DEVNULL,
-            # A key that ends the server in its window is not for the sender: the server tells it.
-            start_new_session=True,
-        )
+        command += ["--tells", str(writing)]
+        try:
+            process = subprocess.Popen(
+                [*command, "--with-parent"] if self._bound else command,
+                env={**os.environ, **as_environment(self._settings)},
+                stdin=subprocess.PIPE if self._bound else subprocess.DEVNULL,
+                stdout=subprocess.DEVNULL,
+                # A key that ends the server in its window is not for the sender: the server tells it.
+                start_new_session=True,
+                pass_fds=(writing,),
+            )
+        except BaseException:
+            os.close(reading)
+            raise
+        finally:
+            os.close(writing)
+        return _Started(time.monotonic(), process, reading)
+
+
+class _Started(NamedTuple):
+    """A sender that was started: when, its process, and the end of a pipe where it tells why it cannot begin."""
+
+    at: float
+    process: subprocess.Popen[bytes]
+    tells: int
+
+    def why(self) -> str:
+        """What it told, once it has ended; "" for nothing. Asked once."""
+        with open(self.tells, "rb") as told:
+            return told.read().decode(errors="replace")
 
 
 def _was_left_behind(turn: LineTurn) -> bool:

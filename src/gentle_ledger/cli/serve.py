@@ -127,7 +127,7 @@ def run_program(
     sys.setswitchinterval(0.0005)
     program = assemble(settings, keyed=keyed)
     _settle_memory(settings)
-    watch = SenderWatch(settings, program.database, program.line_id, bound=bound)
+    watch = SenderWatch(settings, program.database, program.line_id, program.signal, bound=bound)
     told = _note_signals()
     keyring = program.keyring
     try:

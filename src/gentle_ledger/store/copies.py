@@ -19,6 +19,7 @@ from sqlalchemy import select
 from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.database import Database
+from gentle_ledger.store.errors import cannot_write
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.processes import Seen, seen
 from gentle_ledger.store.put_back import OLDER
@@ -27,6 +28,10 @@ from gentle_ledger.store.serving import is_served
 from gentle_ledger.store.stages import step_stage
 
 _PRIVATE = 0o600
+_PATIENCE = 10.0
+"""Seconds for which a ledger that is to be copied may be locked."""
+_BROKEN_OFF = 600.0
+"""Seconds after which nobody writes any more to a copy that has no name yet."""
 _NAME = re.compile(r"ledger-(\d{4}-\d{2}-\d{2})\.sqlite3")
 
 
@@ -64,21 +69,41 @@ def save_copy(ledger: Path, to: Path) -> Copy:
         raise CopyRefused(f'No copy can be written to "{to}": {fault.strerror}.') from fault
     try:
         of = f"file:{quote(str(ledger))}?mode=ro"
-        with closing(sqlite3.connect(of, uri=True, timeout=10)) as source, closing(sqlite3.connect(made)) as copy:
+        with (
+            closing(sqlite3.connect(of, uri=True, timeout=_PATIENCE)) as source,
+            closing(sqlite3.connect(made)) as copy,
+        ):
+            # With a lock of its own it never waits within: that has no end (Python's sqlite3, Connection.backup).
+            source.execute("BEGIN")
+            source.execute("SELECT 1 FROM sqlite_master")
             source.backup(copy)
             copy.execute("PRAGMA journal_mode=DELETE")
             _refuse_damaged(copy, made)
         with made.open("rb") as written:
             os.fsync(written.fileno())
-        # A link is refused where there is such a file, which a rename is not.
-        os.link(made, to)
+        _name(made, to)
     except FileExistsError as fault:
         raise CopyRefused(f'"{to}" is there already, and no copy is made over it.', "Choose another name.") from fault
     except (OSError, sqlite3.Error) as fault:
-        raise CopyRefused(f"The copy could not be made: {fault}.", "See to the disk, and try again.") from fault
+        known = cannot_write(fault)
+        why, remedy = (known.what, known.remedy) if known else (f"{fault}.", "See to the disk, and try again.")
+        raise CopyRefused(f"The copy could not be made. {why}", remedy) from fault
     finally:
         made.unlink(missing_ok=True)
     return _as_copy(to)
+
+
+def _name(made: Path, to: Path) -> None:
+    """Gives a copy that is whole its name. Raises FileExistsError where something has it."""
+    try:
+        # A link is refused where there is such a file, which a rename is not.
+        os.link(made, to)
+    except FileExistsError:
+        raise
+    except OSError:
+        # A stick may know no links (FAT). The name is taken first, and the copy put in its place.
+        os.close(os.open(to, os.O_WRONLY | os.O_CREAT | os.O_EXCL, _PRIVATE))
+        os.replace(made, to)
 
 
 def _as_copy(path: Path) -> Copy:
@@ -119,6 +144,9 @@ def copy_of_the_day(ledger: Path, today: str, keep: int) -> Copy | None:
         folder.mkdir(mode=0o700, exist_ok=True)
     except OSError as fault:
         raise CopyRefused(f'No copy can be kept in "{folder}": {fault.strerror}.') from fault
+    for broken_off in folder.glob("*.part"):
+        if time.time() - broken_off.stat().st_mtime > _BROKEN_OFF:
+            broken_off.unlink(missing_ok=True)
     made = save_copy(ledger, to)
     for old in kept_copies(ledger)[keep:]:
         old.path.unlink(missing_ok=True)

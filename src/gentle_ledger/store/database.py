@@ -18,10 +18,10 @@ from sqlalchemy.pool import StaticPool
 from gentle_ledger.store import models as _tables  # noqa: F401 - they make themselves known to Base
 from gentle_ledger.store.base import Base
 from gentle_ledger.store.displaced import set_apart
-from gentle_ledger.store.errors import CannotOpen, Displaced
+from gentle_ledger.store.errors import CannotOpen, Displaced, cannot_open
+from gentle_ledger.store.places import refuse_where_one_was
 from gentle_ledger.store.processes import who_writes
 from gentle_ledger.store.statements import Statements, as_of_a_session
-from gentle_ledger.store.witness import file_beside
 
 BUSY_MS = 10_000
 _LOOK_EVERY = 0.001
@@ -50,11 +50,11 @@ class Database:
     """One SQLite file. `reading()` and `writing()` give a session each; both are short."""
 
     def __init__(self, path: Path) -> None:
-        _refuse_where_one_was(path)
+        refuse_where_one_was(path)
         try:
             keep_private(path)
         except OSError as fault:
-            raise CannotOpen(path, fault.strerror or str(fault)) from fault
+            raise cannot_open(path, fault) from fault
         self.path = path
         self._stands = _lies_at(path)
         self._kept: str | None = None
@@ -74,12 +74,8 @@ class Database:
         """
         try:
             self._migrate(to)
-        except OSError as fault:
-            raise CannotOpen(self.path, fault.strerror or str(fault)) from fault
-        except DatabaseError as fault:
-            raise CannotOpen(self.path, str(fault.orig)) from fault
-        except sqlite3.DatabaseError as fault:
-            raise CannotOpen(self.path, str(fault)) from fault
+        except (OSError, DatabaseError, sqlite3.DatabaseError) as fault:
+            raise cannot_open(self.path, fault) from fault
 
     def _migrate(self, to: str) -> None:
         # Most processes that open the file never change its tables; what does that takes 11 MB.
@@ -262,17 +258,6 @@ class ScratchDatabase(Database):
             statements = Statements(cast("sqlite3.Connection", connection.driver_connection))
             statements.run(begin)
             yield statements
-
-
-def _refuse_where_one_was(path: Path) -> None:
-    """A ledger that is gone is no reason to begin an empty one in its place without a word. Raises CannotOpen."""
-    left = [beside for beside in (file_beside(path), Path(f"{path}-wal")) if beside.exists() and beside.stat().st_size]
-    if left and not path.exists():
-        raise CannotOpen(
-            path,
-            "there was a ledger here, and its file is gone",
-            f'Put it back, or a copy of it. To begin an empty one all the same, take "{left[0]}" away as well.',
-        )
 
 
 def _lies_at(path: Path) -> tuple[int, int] | None:

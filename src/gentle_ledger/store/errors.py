@@ -1,7 +1,11 @@
 """What the store refuses."""
 
 import errno
+import os
 import shutil
+import sqlite3
+from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
 
 from sqlalchemy.exc import DBAPIError
@@ -64,6 +68,13 @@ _NOT_ALLOWED = (507, "The ledger's file may not be written.", "Give this program
 CANNOT_BE_OPENED = (507, "The ledger's file cannot be opened.", "See whether its disk and folder are there.")
 """What `CannotWrite` is made from where there is no such file any more."""
 _DAMAGED = (500, "The ledger's file is damaged.", "Put a copy in its place that was kept before.")
+_STRANGE = (
+    500,
+    "The ledger's file is not a database.",
+    "Put a copy in its place that was kept before, or choose another file with GENTLE_LEDGER_DATA if it was no ledger.",
+)
+AT_START = "Start it again once nobody keeps the ledger any more."
+"""What to do where the program could not even start since the ledger was locked: by itself nothing goes on then."""
 LOCKED = "The ledger's file is locked"
 """What is said of a ledger that somebody keeps locked begins so."""
 
@@ -91,7 +102,7 @@ _IN_SQLITE = {
     "unable to open": CANNOT_BE_OPENED,
     "disk i/o": (507, "The disk answers with errors.", "See whether it is full or failing; nothing more is written."),
     "malformed": _DAMAGED,
-    "not a database": _DAMAGED,
+    "not a database": _STRANGE,
 }
 """What SQLite says (result codes of its C interface, in words), the status, and what it means to the clerk."""
 _IN_SYSTEM = {errno.ENOSPC: _FULL, errno.EDQUOT: _FULL, errno.EROFS: _NOT_ALLOWED, errno.EACCES: _NOT_ALLOWED}
@@ -100,14 +111,36 @@ _IN_SYSTEM = {errno.ENOSPC: _FULL, errno.EDQUOT: _FULL, errno.EROFS: _NOT_ALLOWE
 def cannot_write(fault: BaseException) -> CannotWrite | None:
     """The trouble with the disk or the file behind an error, as a sentence; None when it is something else."""
     found = None
-    if isinstance(fault, DBAPIError):
-        said = str(fault.orig).lower()
+    of = fault.orig if isinstance(fault, DBAPIError) else fault
+    if isinstance(of, sqlite3.Error):
+        said = str(of).lower()
         if "locked" in said:
-            return locked(getattr(fault.orig, "held_by", None))
+            return locked(getattr(of, "held_by", None))
         found = next((entry for words, entry in _IN_SQLITE.items() if words in said), None)
     elif isinstance(fault, OSError):
         found = _IN_SYSTEM.get(fault.errno or 0)
     return CannotWrite(*found) if found else None
+
+
+@dataclass(frozen=True, slots=True)
+class Trouble:
+    """What keeps a sender from its work, as a sentence, and since when; "" and None when nothing does."""
+
+    reason: str = ""
+    since: datetime | None = None
+
+
+NO_TROUBLE = Trouble()
+
+
+def cannot_open(path: Path, fault: OSError | DBAPIError | sqlite3.Error) -> CannotOpen:
+    """What is said of a ledger that cannot be opened: another file is a remedy only where none lies there."""
+    known = cannot_write(fault)
+    if known is None or not os.path.exists(path):
+        of = fault.orig if isinstance(fault, DBAPIError) else fault
+        return CannotOpen(path, (of.strerror if isinstance(of, OSError) else None) or str(of))
+    why = known.what.removesuffix(".")
+    return CannotOpen(path, f"{why[0].lower()}{why[1:]}", AT_START if known.status == 503 else known.remedy)
 
 
 _LEAST_ROOM = 256 * 1024

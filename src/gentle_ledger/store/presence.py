@@ -12,6 +12,7 @@ from dataclasses import asdict, dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
+from gentle_ledger.store.errors import NO_TROUBLE, Trouble
 from gentle_ledger.store.processes import Seen, seen
 from gentle_ledger.store.senders import LineTurn
 
@@ -98,26 +99,21 @@ def runs(turn: LineTurn) -> bool:
     return seen(turn.process) is not Seen.GONE
 
 
-@dataclass(frozen=True, slots=True)
-class Trouble:
-    """What keeps a sender from its work, as a sentence, and since when; "" and None when nothing does."""
+def trouble_of_sender(path: Path, turn: LineTurn, no_sender: Trouble = NO_TROUBLE) -> Trouble:
+    """What the sender that has a turn says that hinders it, or that it says nothing any more.
 
-    reason: str = ""
-    since: datetime | None = None
-
-
-def trouble_of_sender(path: Path, turn: LineTurn) -> Trouble:
-    """What the sender that has a turn says that hinders it, or that it says nothing any more."""
+    `no_sender` is what whoever starts senders knows of one that could not even begin.
+    """
     said = heard(path, turn.line_id)
     if not runs(turn):
         # One that cannot even take the turn says why.
         there = said is not None and time.monotonic() - said.beat < SILENT_AFTER and seen(said.process) is Seen.RUNS
-        return Trouble(said.trouble, said.troubled_since) if said and there else Trouble()
+        return Trouble(said.trouble, said.troubled_since) if said and there and said.trouble else no_sender
     silent = silent_for(path, turn)
     if silent > SILENT_AFTER:
         since = datetime.now(UTC) - timedelta(seconds=silent)
         # To the second, so that the same trouble is the same one at the next look.
         return Trouble(HANGS, since.replace(microsecond=0))
     if said is None or said.process != turn.process:
-        return Trouble()
+        return NO_TROUBLE
     return Trouble(said.trouble, said.troubled_since)

@@ -4,18 +4,21 @@ import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
+from gentle_ledger.store.errors import NO_TROUBLE
+
 
 class ChangeSignal:
     """Listeners are called on the thread that tells and must return at once.
 
     `trouble` is what keeps something in this process from writing, as a sentence: just that cannot be read in the
-    store. "" when nothing does. `copy_trouble` is the same of the copies that are kept by themselves. `closed` says
-    that nobody is told anything any more: who listens is to end.
+    store. "" when nothing does. `copy_trouble` is the same of the copies that are kept by themselves, and `no_sender`
+    of the senders that this process starts. `closed` says that nobody is told anything any more: who listens is to end.
     """
 
     def __init__(self) -> None:
         self.trouble = ""
         self.copy_trouble = ""
+        self.no_sender = NO_TROUBLE
         self.closed = False
         self._listeners: set[Callable[[], None]] = set()
         self._guard = threading.Lock()

@@ -21,9 +21,12 @@ from gentle_ledger.core.recipe.format import Format, FormatKind
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.store.clock import Clock
 from gentle_ledger.store.database import Database
+from gentle_ledger.store.errors import Trouble
 from gentle_ledger.store.lines import line_in_use, terms_now
 from gentle_ledger.store.models import Round
+from gentle_ledger.store.presence import trouble_of_sender
 from gentle_ledger.store.rounds import preparing_round, round_of
+from gentle_ledger.store.senders import LineTurn
 from gentle_ledger.store.signal import ChangeSignal
 from gentle_ledger.web.settings import Settings
 
@@ -48,6 +51,10 @@ class Context:
         with self.database.reading() as session:
             line = line_in_use(session)
         return line.name if line else self.settings.sender
+
+    def trouble_of(self, turn: LineTurn) -> Trouble:
+        """What keeps the sender that has a turn from its work, as it says itself, or whoever cannot start one."""
+        return trouble_of_sender(self.database.path, turn, self.signal.no_sender)
 
     def now(self) -> datetime:
         """The moment, with the offset of the office's zone."""

@@ -11,6 +11,13 @@ export function Copies() {
   if (!data) return null;
   const last = data.copies[0];
   return (
+    <>
+      {data.others.length > 0 && (
+        <p role="note" className="mt-3 break-all text-held">
+          This ledger is a new one, in {data.ledger}. You have opened {data.others.length > 1 ? "others" : "another"} before: {data.others.join(", ")}.
+          If you meant that, end the program, and start it with GENTLE_LEDGER_DATA set to it.
+        </p>
+      )}
     <section aria-label="Copies of the ledger" className="mt-3 flex flex-wrap items-baseline gap-x-4 gap-y-1 text-ink-2">
       <h2 className="label">Copies of the ledger</h2>
       {data.trouble ? (
@@ -44,5 +51,6 @@ export function Copies() {
         </details>
       )}
     </section>
+    </>
   );
 }

@@ -6,9 +6,12 @@ from pathlib import Path
 
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
+from sqlalchemy import select
 from starlette.background import BackgroundTask
 
 from gentle_ledger.store.copies import folder_of_copies, kept_copies, save_copy
+from gentle_ledger.store.models import Round
+from gentle_ledger.store.places import other_places
 from gentle_ledger.web.context import Here
 from gentle_ledger.web.copies.schemas import CopiesOut, CopyOut
 
@@ -19,7 +22,11 @@ router = APIRouter(prefix="/api/copies", tags=["copies"])
 def copies(here: Here) -> CopiesOut:
     """The copies of the ledger that are kept by themselves, the newest first."""
     ledger = here.database.path
+    with here.database.reading() as session:
+        is_new = session.scalar(select(Round.id).limit(1)) is None
     return CopiesOut(
+        ledger=str(ledger.absolute()),
+        others=[str(path) for path in other_places(ledger, here.settings.state)] if is_new else [],
         folder=str(folder_of_copies(ledger)),
         keep=here.settings.copies,
         trouble=here.signal.copy_trouble,

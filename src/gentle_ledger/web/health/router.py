@@ -10,10 +10,10 @@ from gentle_ledger import __version__
 from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.cells.words import count
 from gentle_ledger.store.copies import kept_copies
-from gentle_ledger.store.errors import cannot_write, no_room_at
+from gentle_ledger.store.errors import Trouble, cannot_write, no_room_at
 from gentle_ledger.store.lines import kept_away, line_in_use, lines_at_work
 from gentle_ledger.store.models import LineRecord
-from gentle_ledger.store.presence import Trouble, heard, runs, trouble_of_sender
+from gentle_ledger.store.presence import heard, runs
 from gentle_ledger.store.senders import turn_of
 from gentle_ledger.store.statements import statements_of
 from gentle_ledger.version import commit, version_said
@@ -75,7 +75,7 @@ def _lines(here: Context, session: Session) -> list[LineHealth]:
 def _line(here: Context, session: Session, line: LineRecord, in_use: bool, going: int) -> LineHealth:
     turn = turn_of(statements_of(session), line.id)
     said = heard(here.database.path, line.id)
-    trouble = trouble_of_sender(here.database.path, turn)
+    trouble = here.trouble_of(turn)
     if not trouble.reason and (away := kept_away(line)):
         trouble = Trouble(away.reason, away.since)
     return LineHealth(
@@ -94,13 +94,17 @@ def _is_well(line: LineHealth) -> bool:
 
 
 def _said(here: Context, found: HealthOut) -> list[str]:
-    said = [version_said(), f"Ledger: {found.ledger}, {found.trouble or 'can be written.'}"]
+    said = [version_said(), f"Ledger: {found.ledger}, can be written."]
+    if found.trouble:
+        said[-1] = f"Ledger: {found.ledger}. {found.trouble}"
     for line in found.lines:
         rounds = f"; {count(line.going, 'round')} going" if line.going else ""
         there = "a sender is there" if line.sender else "no sender runs"
         last = "" if line.heard is None else f", heard of {line.heard:.0f} s ago"
-        since = f", since {here.at_office(line.since):%Y-%m-%d %H:%M}" if line.since else ""
-        said.append(f"Line {line.line}: {there}{last}{rounds}.{f' {line.trouble}{since}' if line.trouble else ''}")
+        said.append(f"Line {line.line}: {there}{last}{rounds}.")
+        if line.trouble:
+            since = f" So it is since {here.at_office(line.since):%Y-%m-%d %H:%M}." if line.since else ""
+            said[-1] += f" {line.trouble.removesuffix('.')}.{since}"
     at = f"{here.at_office(found.last_copy):%Y-%m-%d %H:%M}" if found.last_copy else "none"
     said.append(f"Last copy: {at}.{f' {found.copy_trouble}' if found.copy_trouble else ''}")
     said.append("All is well." if found.well else "Something needs somebody, see above.")

@@ -40,7 +40,7 @@ from gentle_ledger.store.messages import (
     with_mark,
 )
 from gentle_ledger.store.models import Message, Round
-from gentle_ledger.store.presence import runs, trouble_of_sender
+from gentle_ledger.store.presence import runs
 from gentle_ledger.store.put_back import doubted_rows
 from gentle_ledger.store.rehearsals import rehearsal_of
 from gentle_ledger.store.rounds import pace_of, recipe_of, round_of
@@ -94,7 +94,7 @@ def sentence_of(stage: Stage, texts: dict[Mark, int], stopped: int = 0) -> str:
 def absence_of(context: Context, session: Session, found: Round, now: float) -> AwayOut | None:
     """Why nothing leaves although a round sends: the carrier is away, or the sender cannot work."""
     line = line_of_round(session, found)
-    trouble = trouble_of_sender(context.database.path, sender_of(session, found))
+    trouble = context.trouble_of(sender_of(session, found))
     # A sender that finds no room on the disk cannot even write that down.
     reason = context.signal.trouble or trouble.reason or no_room_at(context.database.path)
     if reason:
@@ -410,7 +410,7 @@ def pulse_of(here: Context, round_id: int) -> object:
             last_entry(session),
             turn,
             runs(turn),
-            trouble_of_sender(here.database.path, turn),
+            here.trouble_of(turn),
             here.signal.trouble,
             away and (away, away.until > now),
         )
