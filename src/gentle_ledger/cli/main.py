@@ -239,12 +239,18 @@ def _status(options: argparse.Namespace) -> int:
 
 
 def _sender(options: argparse.Namespace) -> int:
-    from gentle_ledger.cli.sending import run_sender
+    from gentle_ledger.cli.sending import BEGUN, run_sender
     from gentle_ledger.web.settings import read_settings
 
     if options.with_parent:
         threading.Thread(target=_end_with_input, name="parent", daemon=True).start()
-    run_sender(read_settings(), server=options.with_server)
+
+    def begun() -> None:
+        if options.tells is not None:
+            _tell(options, BEGUN)
+            options.tells = None
+
+    run_sender(read_settings(), server=options.with_server, begun=begun)
     return 0
 
 

@@ -14,7 +14,6 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import NamedTuple
 
 from gentle_ledger import __version__
 from gentle_ledger.sending.lines import Line, facts_of
@@ -52,6 +51,8 @@ _LOOK_EVERY = 0.2
 _STAYS = 2.0
 """Seconds after which a sender that ended did not end as it began."""
 _LONGEST_REST = 10.0
+BEGUN = "begun"
+"""What a sender tells whoever started it, once nothing keeps it from beginning."""
 _AT_ONCE = "A sender ends as soon as it begins. Start the program anew; the log has more"
 _ENDS_WITHIN = 20.0
 """Seconds for a sender of an earlier version to end what it has in hand."""
@@ -115,10 +116,11 @@ class Wanted:
         return not (alone and (idle or was_ended(self._path)))
 
 
-def run_sender(settings: Settings, *, server: int | None = None) -> None:
+def run_sender(settings: Settings, *, server: int | None = None, begun: Callable[[], None] = lambda: None) -> None:
     """Sends from the ledger until it is told to end; of several senders of one ledger one sends at a time.
 
-    `server` is the process that started it, which serves the interface and has brought the ledger up to date.
+    `server` is the process that started it, which serves the interface and has brought the ledger up to date. `begun`
+    is called once nothing keeps it from beginning.
     """
     if server is None:
         refuse_where_one_was(settings.data, settings.state)
@@ -136,6 +138,7 @@ def run_sender(settings: Settings, *, server: int | None = None) -> None:
         settings=fingerprint_of(settings) + (APART if server is None else ""),
     )
     loop = Loop(sender, for_good if server is None else Wanted(settings, server))
+    begun()
     print(f"Sending from {settings.data}", flush=True)
     with _told_to_end(loop.stop), watching(database, loop.woken.set):
         loop.run()
@@ -297,10 +300,11 @@ class SenderWatch:
             # What cannot even begin is not tried five times a second.
             self._rest = 0.0 if stayed else min(_LONGEST_REST, max(0.5, 2 * self._rest))
             self._not_before = now + self._rest
-            why = each.why()
-            if not stayed and each.process.returncode:
-                self._cannot_begin(why or f"{_AT_ONCE} (code {each.process.returncode}).")
-        if any(now - each.at > _STAYS for each in self._children) and self._signal.no_sender.reason:
+            told = each.told()
+            if told != BEGUN and each.process.returncode:
+                self._cannot_begin(told or f"{_AT_ONCE} (code {each.process.returncode}).")
+            each.close()
+        if self._signal.no_sender.reason and any(each.told() == BEGUN for each in self._children):
             self._signal.no_sender = NO_TROUBLE
             self._signal.tell()
         holder = self._holder() if len(self._children) == 1 else None
@@ -338,17 +342,26 @@ class SenderWatch:
         return _Started(time.monotonic(), process, reading)
 
 
-class _Started(NamedTuple):
-    """A sender that was started: when, its process, and the end of a pipe where it tells why it cannot begin."""
+class _Started:
+    """A sender that was started: when, its process, and the end of a pipe where it tells `BEGUN`, or why it cannot."""
 
-    at: float
-    process: subprocess.Popen[bytes]
-    tells: int
+    def __init__(self, at: float, process: subprocess.Popen[bytes], tells: int) -> None:
+        self.at = at
+        self.process = process
+        self._tells = tells
+        self._told = b""
+        os.set_blocking(tells, False)
 
-    def why(self) -> str:
-        """What it told, once it has ended; "" for nothing. Asked once."""
-        with open(self.tells, "rb") as told:
-            return told.read().decode(errors="replace")
+    def told(self) -> str:
+        """What it told until now."""
+        with contextlib.suppress(BlockingIOError):
+            while more := os.read(self._tells, 4096):
+                self._told += more
+        return self._told.decode(errors="replace")
+
+    def close(self) -> None:
+        """Lets the pipe go."""
+        os.close(self._tells)
 
 
 def _was_left_behind(turn: LineTurn) -> bool:
