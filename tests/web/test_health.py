@@ -15,6 +15,7 @@ from gentle_ledger.store import database as opened
 from gentle_ledger.store.copies import copy_of_the_day
 from gentle_ledger.store.errors import Trouble
 from gentle_ledger.store.key import key_to_serve
+from gentle_ledger.store.places import note_place
 from gentle_ledger.store.serving import serving
 from gentle_ledger.web.sending.view import pulse_of
 
@@ -115,3 +116,14 @@ def test_who_asks_where_nobody_serves_is_told(tmp_path, monkeypatch):
         assert key not in new_address(None)
         assert new_address(None).startswith("http://127.0.0.1:9/in#")
         assert new_address(8_123).startswith("http://127.0.0.1:8123/in#")
+
+
+def test_a_new_ledger_names_the_others_of_its_user_and_one_with_rounds_does_not(office, tmp_path):
+    other = tmp_path / "office" / "ledger.sqlite3"
+    database = opened.Database(other)
+    database.migrate()
+    database.close()
+    note_place(other, office.app.state.context.settings.state)
+    assert office.call("GET", "/api/copies")["others"] == [str(other)]
+    office.started()
+    assert office.call("GET", "/api/copies")["others"] == []
