@@ -112,7 +112,7 @@ def cannot_write(fault: BaseException) -> CannotWrite | None:
     """The trouble with the disk or the file behind an error, as a sentence; None when it is something else."""
     found = None
     of = fault.orig if isinstance(fault, DBAPIError) else fault
-    if isinstance(of, sqlite3.Error):
+    if isinstance(fault, DBAPIError | sqlite3.Error):
         said = str(of).lower()
         if "locked" in said:
             return locked(getattr(of, "held_by", None))
