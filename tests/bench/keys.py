@@ -11,6 +11,9 @@ from pathlib import Path
 import httpx
 from playwright.sync_api import Page, sync_playwright
 
+from gentle_ledger.store.key import read_key
+from gentle_ledger.web.keyring import Keyring
+from gentle_ledger.web.way_in.router import address_with
 from tests.bench.sheets import WORDING, as_csv
 from tests.servers import Harbour, harbour
 
@@ -40,7 +43,14 @@ WATCH = """
   window.keys = {waiting, took};
 }
 """
-BARE = "async () => { const at = performance.now(); await fetch('/api/samples'); return performance.now() - at; }"
+BARE = """
+async () => {
+  const headers = {'Gentle-Ledger-Value': localStorage.getItem('gentle-ledger-value')};
+  const at = performance.now();
+  if (!(await fetch('/api/samples', {headers})).ok) throw new Error('not let in');
+  return performance.now() - at;
+}
+"""
 
 
 def main() -> None:
@@ -49,6 +59,8 @@ def main() -> None:
         args = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=args)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(address_with(office.url, Keyring(read_key(office.folder / "ledger.sqlite3"), office.port).new_code()))
+        page.get_by_role("heading", name="Rounds").wait_for()
         page.goto(f"{office.url}/rounds/{number}")
         page.get_by_test_id("slip-text").wait_for(timeout=120_000)
         page.locator(".cm-content").click()
