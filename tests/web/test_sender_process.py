@@ -206,3 +206,17 @@ def test_why_a_sender_cannot_begin_is_known_to_whoever_starts_it_until_one_stays
     assert not told.no_sender.reason
     watch.end(1)
     database.close()
+
+
+def test_a_ledger_that_is_opened_by_a_link_goes_by_its_own_name(tmp_path, monkeypatch):
+    (tmp_path / "office").mkdir()
+    (tmp_path / "link").symlink_to("office")
+    (tmp_path / "office" / "second.sqlite3").symlink_to("l.sqlite3")
+    own = tmp_path / "office" / "l.sqlite3"
+    monkeypatch.chdir(tmp_path / "link")
+    for shown in (own, tmp_path / "link" / "l.sqlite3", own.with_name("second.sqlite3"), Path("l.sqlite3")):
+        assert read_settings(data=shown).data == own
+    monkeypatch.delenv("GENTLE_LEDGER_DATA", raising=False)
+    assert read_settings().data == tmp_path / "office" / "data" / "ledger.sqlite3"
+    (tmp_path / "round").symlink_to("round")
+    assert read_settings(data=tmp_path / "round").data.name == "round", "refused when it is opened, with a sentence"

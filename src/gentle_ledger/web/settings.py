@@ -59,7 +59,9 @@ class SettingError(LedgerError):
 class Settings(BaseSettings):
     model_config = SettingsConfigDict(env_prefix=PREFIX, frozen=True)
 
-    data: Path = Field(default=Path("data/ledger.sqlite3"), description="The file everything is kept in.")
+    data: Path = Field(
+        default=Path("data/ledger.sqlite3"), validate_default=True, description="The file everything is kept in."
+    )
     host: str = Field(default="127.0.0.1", description="The address to listen on, of this machine only.")
     port: int = Field(default=8090, ge=0, le=65535, description="The port to listen on.")
     carrier_url: str = Field(
@@ -118,6 +120,12 @@ class Settings(BaseSettings):
     region: Region = Field(default="CA", description="The country (ISO 3166-1) of new rounds.")
     currency: Currency = Field(default="CAD", description="The currency (ISO 4217) of new rounds.")
     locale: LocaleTag = Field(default="en-CA", description="The locale (BCP 47) of new rounds.")
+
+    @field_validator("data")
+    @classmethod
+    def _by_its_own_name(cls, value: Path) -> Path:
+        # What lies beside a ledger goes by its name: by a link it would have another witness and other locks.
+        return Path(os.path.realpath(value))
 
     @field_validator("host")
     @classmethod
