@@ -180,7 +180,7 @@ def test_a_file_that_is_not_ours_to_write_is_refused_and_left_as_it_is(tmp_path,
         (PermissionError(errno.EACCES, "Permission denied"), "Give this program the right to write it."),
         (OSError(errno.ENOSPC, "No space left on device"), "Make room on it; nothing is lost."),
         (OSError(errno.EROFS, "Read-only file system"), "Give this program the right to write it."),
-        (sqlite3.OperationalError("database is locked"), "Start it again once nobody keeps the ledger any more."),
+        (sqlite3.OperationalError("database is locked"), "Try again once nobody keeps the ledger any more."),
         (sqlite3.DatabaseError("database disk image is malformed"), "Put a copy in its place"),
         (
             OperationalError("BEGIN", {}, sqlite3.OperationalError("disk I/O error")),

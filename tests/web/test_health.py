@@ -11,13 +11,16 @@ import pytest
 
 from gentle_ledger import __version__
 from gentle_ledger.cli.asking import NotServed, health, new_address
+from gentle_ledger.cli.program import assemble
 from gentle_ledger.store import database as opened
 from gentle_ledger.store.copies import copy_of_the_day
-from gentle_ledger.store.errors import Trouble
+from gentle_ledger.store.errors import CannotOpen, Trouble
 from gentle_ledger.store.key import key_to_serve
 from gentle_ledger.store.places import note_place
 from gentle_ledger.store.serving import serving
 from gentle_ledger.web.sending.view import pulse_of
+from gentle_ledger.web.settings import Settings
+from tests.web.office import POOL
 
 
 @pytest.fixture
@@ -127,3 +130,19 @@ def test_a_new_ledger_names_the_others_of_its_user_and_one_with_rounds_does_not(
     assert str(other) in office.call("GET", "/api/copies")["others"]
     office.started()
     assert office.call("GET", "/api/copies")["others"] == []
+
+
+def test_an_office_is_not_begun_anew_where_its_disk_is_not_there_and_the_demo_is(tmp_path):
+    settings = Settings(data=tmp_path / "disk" / "ledger.sqlite3", state=tmp_path / "state", port=8090)
+    for keyed in (True, False):
+        assemble(settings, pool=POOL, keyed=keyed).database.leave_tidy()
+    settings.data.parent.rename(tmp_path / "away")
+    with pytest.raises(CannotOpen, match="See whether its disk is there"):
+        assemble(settings, pool=POOL, keyed=True)
+    assert not settings.data.parent.exists()
+    (tmp_path / "away").rename(settings.data.parent)
+    assemble(settings, pool=POOL, keyed=True).database.leave_tidy()
+    demo = settings.model_copy(update={"data": tmp_path / "demo" / "ledger.sqlite3"})
+    for turn in range(2):
+        assemble(demo, pool=POOL).database.leave_tidy()
+        demo.data.parent.rename(tmp_path / f"demo-{turn}")

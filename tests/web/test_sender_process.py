@@ -10,9 +10,11 @@ from pathlib import Path
 import pytest
 
 from gentle_ledger.cli import sending
-from gentle_ledger.cli.sending import SenderWatch, Wanted, as_environment, fingerprint_of
+from gentle_ledger.cli.sending import SenderWatch, Wanted, as_environment, fingerprint_of, run_sender
 from gentle_ledger.store import processes
 from gentle_ledger.store.database import Database
+from gentle_ledger.store.errors import CannotOpen
+from gentle_ledger.store.places import note_place
 from gentle_ledger.store.processes import Seen, end_surely, seen, tell_to_end, this_process
 from gentle_ledger.store.senders import sender_lock
 from gentle_ledger.store.serving import is_served, serving, was_ended
@@ -181,31 +183,38 @@ def test_no_other_process_is_ended():
         assert sleeper.wait(5) == -signal.SIGKILL
 
 
-def test_why_a_sender_cannot_begin_is_known_to_whoever_starts_it_until_one_stays(tmp_path, monkeypatch):
+def test_why_a_sender_cannot_begin_is_known_to_whoever_starts_it_until_one_has_begun(tmp_path, monkeypatch):
     database, told = Database(tmp_path / "l.sqlite3"), ChangeSignal()
     database.migrate()
     (tmp_path / "a folder").mkdir()
-    watch = SenderWatch(read_settings(data=tmp_path / "a folder", state=tmp_path / "state"), database, 1, told)
-    until(lambda: watch._look() or told.no_sender.reason, "the reason")
-    assert "The ledger cannot be kept in" in told.no_sender.reason
+    good = read_settings(data=database.path, state=tmp_path / "state")
+    watch = SenderWatch(good.model_copy(update={"data": tmp_path / "a folder"}), database, 1, told)
+    with monkeypatch.context() as without:
+        # An end at once that gives no reason is not silent either.
+        without.setattr(sending.sys, "executable", "false")
+        until(lambda: watch._look() or "as soon as it begins" in told.no_sender.reason, "that it ends at once")
     since = told.no_sender.since
-    # Any other end at once has no reason, but is not silent.
-    monkeypatch.setattr(sending.sys, "executable", "false")
-    until(lambda: watch._look() or "as soon as it begins" in told.no_sender.reason, "the next reason")
+    until(lambda: watch._look() or "Is a directory" in told.no_sender.reason, "the reason")
     assert told.no_sender.since == since
-    # One that is slow has not begun; one that says that it has has, at once.
     for each in watch._children:
         each.process.wait()
-    reading, writing = os.pipe()
-    watch._children = [sending._Started(time.monotonic() - 9, subprocess.Popen(["sleep", "60"]), reading)]
-    watch._not_before = time.monotonic() + 60
+    # One that is slow has not begun, however long it is there.
+    slow = sending._Started(time.monotonic() - 9, subprocess.Popen(["sleep", "60"]), os.pipe()[0])
+    watch._children, watch._not_before = [slow], time.monotonic() + 60
     watch._look()
     assert told.no_sender.reason
-    os.write(writing, sending.BEGUN.encode())
-    watch._look()
-    assert not told.no_sender.reason
-    watch.end(1)
+    watch._settings, watch._not_before = good, 0.0
+    until(lambda: watch._look() or not told.no_sender.reason, "a sender that has begun")
+    watch.end(5)
     database.close()
+
+
+def test_a_sender_alone_begins_no_ledger_where_one_was(tmp_path):
+    settings = read_settings(data=tmp_path / "disk" / "l.sqlite3", state=tmp_path / "state")
+    note_place(settings.data, settings.state)
+    with pytest.raises(CannotOpen, match="See whether its disk is there"):
+        run_sender(settings)
+    assert not settings.data.parent.exists()
 
 
 def test_a_ledger_that_is_opened_by_a_link_goes_by_its_own_name(tmp_path, monkeypatch):

@@ -126,12 +126,10 @@ def _begin_logging() -> None:
 
 def trouble_at_start(fault: Exception) -> str:
     """A disk or a file that cannot be used, as a sentence."""
-    from gentle_ledger.store.errors import AT_START, cannot_write
+    from gentle_ledger.store.errors import cannot_write
 
     known = cannot_write(fault)
-    if known is None:
-        return f"The program cannot start: {fault}."
-    return f"{known.what} {AT_START}" if known.status == 503 else known.sentence
+    return f"{known.what} {known.remedy_once}" if known else f"The program cannot start: {fault}."
 
 
 def _compute(options: argparse.Namespace) -> int:

@@ -28,7 +28,6 @@ from gentle_ledger.store.serving import is_served
 from gentle_ledger.store.stages import step_stage
 
 _PRIVATE = 0o600
-_LOCKED = 503
 _PATIENCE = 10.0
 """Seconds for which a ledger that is to be copied may be locked."""
 _BROKEN_OFF = 600.0
@@ -87,7 +86,7 @@ def save_copy(ledger: Path, to: Path) -> Copy:
         raise CopyRefused(f'"{to}" is there already, and no copy is made over it.', "Choose another name.") from fault
     except (OSError, sqlite3.Error) as fault:
         known = cannot_write(fault)
-        remedy = known.remedy if known and known.status != _LOCKED else "See to that, and try again."
+        remedy = known.remedy_once if known else "See to the disk, and try again."
         raise CopyRefused(f"The copy could not be made. {known.what if known else f'{fault}.'}", remedy) from fault
     finally:
         made.unlink(missing_ok=True)

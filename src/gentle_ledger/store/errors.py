@@ -62,7 +62,14 @@ class CannotWrite(LedgerError):
         super().__init__(what, remedy)
         self.status = status
 
+    @property
+    def remedy_once(self) -> str:
+        """What to do where nothing is tried again by itself, as at the start and for a copy."""
+        return "Try again once nobody keeps the ledger any more." if self.status == _LOCKED else self.remedy
 
+
+_LOCKED = 503
+"""The status of what passes as soon as whoever keeps the ledger lets it go (RFC 9110, 15.6.4)."""
 _FULL = (507, "The disk is full, so nothing can be written down.", "Make room on it; nothing is lost.")
 _NOT_ALLOWED = (507, "The ledger's file may not be written.", "Give this program the right to write it.")
 CANNOT_BE_OPENED = (507, "The ledger's file cannot be opened.", "See whether its disk and folder are there.")
@@ -73,8 +80,6 @@ _STRANGE = (
     "The ledger's file is not a database.",
     "Put a copy in its place that was kept before, or choose another file with GENTLE_LEDGER_DATA if it was no ledger.",
 )
-AT_START = "Start it again once nobody keeps the ledger any more."
-"""What to do where the program could not even start since the ledger was locked: by itself nothing goes on then."""
 LOCKED = "The ledger's file is locked"
 """What is said of a ledger that somebody keeps locked begins so."""
 
@@ -82,10 +87,12 @@ LOCKED = "The ledger's file is locked"
 def locked(holder: Holder | None) -> CannotWrite:
     """What is said of a ledger that is locked, and by whom."""
     if holder is None:
-        return CannotWrite(503, f"{LOCKED}, and the system does not say by whom.", "It goes on as soon as it is free.")
+        return CannotWrite(
+            _LOCKED, f"{LOCKED}, and the system does not say by whom.", "It goes on as soon as it is free."
+        )
     if holder.ours:
         return CannotWrite(
-            503,
+            _LOCKED,
             f"{LOCKED} for long by this program itself, process {holder.number}.",
             "It goes on by itself; if it does not within a minute, end that process.",
         )
@@ -140,7 +147,7 @@ def cannot_open(path: Path, fault: OSError | DBAPIError | sqlite3.Error) -> Cann
         of = fault.orig if isinstance(fault, DBAPIError) else fault
         return CannotOpen(path, (of.strerror if isinstance(of, OSError) else None) or str(of))
     why = known.what.removesuffix(".")
-    return CannotOpen(path, f"{why[0].lower()}{why[1:]}", AT_START if known.status == 503 else known.remedy)
+    return CannotOpen(path, f"{why[0].lower()}{why[1:]}", known.remedy_once)
 
 
 _LEAST_ROOM = 256 * 1024

@@ -42,15 +42,18 @@ def note_place(path: Path, state: Path) -> None:
 
 
 def other_places(path: Path, state: Path) -> list[Path]:
-    """Where other ledgers lie, by the notes in a state folder: those that are there."""
-    with suppress(OSError):
-        noted = [Path(os.fsdecode(note.read_bytes())) for note in sorted((state / "places").iterdir())]
-        return [other for other in noted if other != path.absolute() and _size(other)]
-    return []
+    """Where other ledgers lie, by the notes in a state folder: those that are there, and can be looked at."""
+    found: list[Path] = []
+    for note in sorted((state / "places").glob("*")):
+        with suppress(OSError):
+            other = Path(os.fsdecode(note.read_bytes()))
+            if other != path.absolute() and _size(other):
+                found.append(other)
+    return found
 
 
 def _note_of(path: Path, state: Path) -> Path:
-    # A path may be longer than the name of a file; and links in it lead elsewhere once a disk is gone.
+    # A path may be longer than the name of a file.
     return state / "places" / hashlib.sha256(os.fsencode(path.absolute())).hexdigest()[:32]
 
 

@@ -5,19 +5,26 @@ import { clock, counted, dayOf } from "../../ui/format.ts";
 
 const size = (bytes: number) => (bytes < 1_000_000 ? `${Math.ceil(bytes / 1000)} kB` : `${(bytes / 1_000_000).toFixed(1)} MB`);
 
+const useLedgerCopies = () => useQuery({ queryKey: ["copies"], queryFn: () => told(api.GET("/api/copies")), refetchInterval: 60_000 });
+
+/** That a ledger without a round is not the only one of its user: it may be the wrong one. */
+export function OtherLedgers() {
+  const { data } = useLedgerCopies();
+  if (!data?.others.length) return null;
+  return (
+    <p role="note" className="mt-3 wrap-anywhere text-held">
+      This ledger is a new one, in {data.ledger}. You have opened {data.others.length > 1 ? "others" : "another"} before: {data.others.join(", ")}. If you
+      meant that, end the program, and start it with GENTLE_LEDGER_DATA set to it.
+    </p>
+  );
+}
+
 /** The copies of the ledger that are kept by themselves, and the way to save one elsewhere. */
 export function Copies() {
-  const { data } = useQuery({ queryKey: ["copies"], queryFn: () => told(api.GET("/api/copies")), refetchInterval: 60_000 });
+  const { data } = useLedgerCopies();
   if (!data) return null;
   const last = data.copies[0];
   return (
-    <>
-      {data.others.length > 0 && (
-        <p role="note" className="mt-3 break-all text-held">
-          This ledger is a new one, in {data.ledger}. You have opened {data.others.length > 1 ? "others" : "another"} before: {data.others.join(", ")}.
-          If you meant that, end the program, and start it with GENTLE_LEDGER_DATA set to it.
-        </p>
-      )}
     <section aria-label="Copies of the ledger" className="mt-3 flex flex-wrap items-baseline gap-x-4 gap-y-1 text-ink-2">
       <h2 className="label">Copies of the ledger</h2>
       {data.trouble ? (
@@ -51,6 +58,5 @@ export function Copies() {
         </details>
       )}
     </section>
-    </>
   );
 }

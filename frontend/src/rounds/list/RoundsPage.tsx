@@ -11,7 +11,7 @@ import { useTitle } from "../../ui/useTitle.ts";
 import { beginnerUntil } from "../desk/beginner.ts";
 import { Strokes } from "../tally/Strokes.tsx";
 import { BringIn } from "./BringIn.tsx";
-import { Copies } from "./Copies.tsx";
+import { Copies, OtherLedgers } from "./Copies.tsx";
 
 const STAGES: Record<RoundInList["stage"], string> = {
   preparing: "Being prepared",
@@ -54,6 +54,7 @@ export function RoundsPage() {
         </section>
         <BringIn rounds={rounds.data ?? []} />
       </div>
+      <OtherLedgers />
       <Copies />
     </main>
   );
