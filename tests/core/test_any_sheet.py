@@ -17,7 +17,7 @@ from gentle_ledger.core.cells.reading import column_reading, reader
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.columns.recognise import recognise_roles
-from gentle_ledger.core.sheets.bring_in import bring_in, glance
+from gentle_ledger.core.sheets.bring_in import Choice, bring_in, glance
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.sheets.versions import compare
 
@@ -47,10 +47,10 @@ def test_lines_that_are_no_rows_are_left_out_and_said(text, header, rows, said):
 def test_the_header_can_be_chosen():
     text = b"Name,Phone\nHolder,Mobile\nInes,902-555-0128\n"
     assert bring_in(text, "a.csv").sheet.columns == ("Name", "Phone")
-    assert bring_in(text, "a.csv", header=2).sheet.columns == ("Holder", "Mobile")
+    assert bring_in(text, "a.csv", Choice(header=2)).sheet.columns == ("Holder", "Mobile")
     assert glance(text, "a.csv").lines[1] == ("Holder", "Mobile")
     with pytest.raises(SheetError, match="Line 9 has nothing in it"):
-        bring_in(text, "a.csv", header=9)
+        bring_in(text, "a.csv", Choice(header=9))
 
 
 def xlsx():

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from gentle_ledger.core.cells.cell import is_blank
 from gentle_ledger.core.cells.errors import SheetError
-from gentle_ledger.core.sheets.bring_in import bring_in
+from gentle_ledger.core.sheets.bring_in import Choice, bring_in
 from gentle_ledger.core.sheets.model import MAX_BYTES, MAX_ROWS
 
 MORNING = datetime(2026, 11, 30, 9, 30)  # noqa: DTZ001 - a cell has no zone
@@ -72,7 +72,9 @@ def test_workbook_keeps_types():
     first, second = brought.sheet.rows
     assert first == ("007", Decimal("3.3"), Decimal(19025550128), date(2026, 11, 30), True)
     assert second == (None, Decimal("0.1"), Decimal(2), None, None)
-    assert bring_in(workbook(("A", [("P",), ("q",)]), ("B", [("X",), ("y",)])), "d.xlsx", "B").sheet.columns == ("X",)
+    assert bring_in(
+        workbook(("A", [("P",), ("q",)]), ("B", [("X",), ("y",)])), "d.xlsx", Choice("B")
+    ).sheet.columns == ("X",)
     moment = bring_in(workbook(("T", [("When",), (MORNING,)])), "t.xlsx").sheet.rows[0][0]
     assert moment == MORNING
 

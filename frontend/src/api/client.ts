@@ -34,6 +34,7 @@ export type Combine = Schemas["CombineSettings"];
 export type Aggregate = Schemas["Aggregate"];
 export type Question = Schemas["QuestionOut"];
 export type Order = Schemas["Order"];
+export type Commas = Schemas["Commas"];
 export type Glance = Schemas["GlanceOut"];
 export type Newer = Schemas["NewerOut"];
 export type NumberBatch = Schemas["NumberBatch"];

@@ -15,9 +15,10 @@ from gentle_ledger.app import reading_process
 from gentle_ledger.core.cells.errors import SheetError
 from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.cells.words import count
-from gentle_ledger.core.sheets.bring_in import BroughtIn, Glance, refuse_by_size
+from gentle_ledger.core.sheets.bring_in import AS_IT_COMES, BroughtIn, Choice, Glance, refuse_by_size
 from gentle_ledger.core.sheets.header import Reading
 from gentle_ledger.core.sheets.model import MAX_ROWS, Sheet
+from gentle_ledger.core.sheets.torn import Commas, Torn
 
 MEMORY = 4 * 1024**3
 """Bytes the reading of one file may take; an estimate of ours of what the largest sheet may need."""
@@ -36,15 +37,6 @@ class Limits:
 
 
 @dataclass(frozen=True, slots=True)
-class Choice:
-    """What was chosen for a file: its worksheet, the line of its column names, how its characters are read."""
-
-    worksheet: str | None = None
-    header: int | None = None
-    characters: str | None = None
-
-
-@dataclass(frozen=True, slots=True)
 class Seen:
     """A file at a glance: `brought` or, where it cannot be brought in as it is, the `trouble`."""
 
@@ -54,7 +46,7 @@ class Seen:
 
 
 def bring_in_apart(
-    data: bytes, file_name: str, choice: Choice = Choice(), *, currency: str = "CAD", limits: Limits = Limits()
+    data: bytes, file_name: str, choice: Choice = AS_IT_COMES, *, currency: str = "CAD", limits: Limits = Limits()
 ) -> BroughtIn:
     """`core.sheets.bring_in.bring_in`, in a process of its own. Raises SheetError, also past the limits."""
     answer = _read(data, file_name, choice, currency, None, limits)
@@ -66,7 +58,7 @@ def bring_in_apart(
 def glance_apart(
     data: bytes,
     file_name: str,
-    choice: Choice = Choice(),
+    choice: Choice = AS_IT_COMES,
     *,
     least: int,
     after: int,
@@ -80,9 +72,13 @@ def glance_apart(
     answer = _read(data, file_name, choice, currency, (least, after), limits)
     if "closed" in answer:
         raise _refusal(answer["closed"])
-    names, chosen, lines, characters = answer["seen"]
+    names, chosen, lines, characters, torn = answer["seen"]
     trouble = _refusal(answer["refused"]) if "refused" in answer else None
-    return Seen(Glance(names, chosen, lines, characters), None if trouble else _brought(answer), trouble)
+    return Seen(
+        Glance(names, chosen, lines, characters, tuple(Torn(*each) for each in torn)),
+        None if trouble else _brought(answer),
+        trouble,
+    )
 
 
 def _refusal(said: tuple[str, str, RowNumber | None, str | None]) -> SheetError:
@@ -92,7 +88,8 @@ def _refusal(said: tuple[str, str, RowNumber | None, str | None]) -> SheetError:
 
 def _brought(answer: dict[str, Any]) -> BroughtIn:
     sheet = Sheet(answer["columns"], answer["rows"], frozenset(answer["hidden"]))
-    return BroughtIn(sheet, Reading(*answer["reading"]), answer["worksheets"], answer["worksheet"])
+    commas = {column: Commas(said) for column, said in answer["commas"].items()}
+    return BroughtIn(sheet, Reading(*answer["reading"]), answer["worksheets"], answer["worksheet"], commas)
 
 
 def _read(
@@ -104,7 +101,10 @@ def _read(
     limits: Limits,
 ) -> dict[str, Any]:
     refuse_by_size(data, file_name)
-    request = {"data": data, "name": file_name, "currency": currency, "lines": lines, **asdict(choice)}
+    chosen = asdict(choice)
+    for commas in ("commas", "commas_before"):
+        chosen[commas] = {column: str(said) for column, said in chosen[commas].items()}
+    request = {"data": data, "name": file_name, "currency": currency, "lines": lines, "choice": chosen}
     command = [sys.executable, "-I", "-m", reading_process.__name__, str(limits.memory), str(limits.seconds)]
     with _AT_ONCE:
         try:

@@ -34,17 +34,21 @@ def main() -> None:
 
 def _answer() -> None:
     import pickle
+    from dataclasses import astuple
 
     from gentle_ledger.core.cells.errors import SheetError
-    from gentle_ledger.core.sheets.bring_in import bring_in, glance
+    from gentle_ledger.core.sheets.bring_in import Choice, bring_in, glance
+    from gentle_ledger.core.sheets.torn import Commas
 
     request = pickle.load(sys.stdin.buffer)
-    data, name, worksheet, header = request["data"], request["name"], request["worksheet"], request["header"]
-    how = {"currency": request["currency"], "characters": request["characters"]}
+    data, name, currency, chosen = request["data"], request["name"], request["currency"], request["choice"]
+    for commas in ("commas", "commas_before"):
+        chosen[commas] = {column: Commas(said) for column, said in chosen[commas].items()}
+    choice = Choice(**chosen)
     answer: dict[str, object] = {}
-    named = header
+    named = choice.header
     try:
-        brought = bring_in(data, name, worksheet, header, **how)
+        brought = bring_in(data, name, choice, currency)
         reading = brought.reading
         named = reading.header
         answer |= {
@@ -54,14 +58,16 @@ def _answer() -> None:
             "reading": (reading.header, reading.above, reading.blank, reading.totals, reading.hidden),
             "worksheets": brought.worksheets,
             "worksheet": brought.worksheet,
+            "commas": {column: str(said) for column, said in brought.commas.items()},
         }
     except SheetError as fault:
         answer["refused"] = (fault.what, fault.remedy, fault.row, fault.column)
     if request["lines"]:
         least, after = request["lines"]
         try:
-            seen = glance(data, name, worksheet, max(least, (named or 0) + after), **how)
-            answer["seen"] = (seen.worksheets, seen.worksheet, seen.lines, seen.characters)
+            seen = glance(data, name, choice, max(least, (named or 0) + after), currency)
+            torn = [astuple(each) for each in seen.torn]
+            answer["seen"] = (seen.worksheets, seen.worksheet, seen.lines, seen.characters, torn)
         except SheetError as fault:
             answer["closed"] = (fault.what, fault.remedy, fault.row, fault.column)
     pickle.dump(answer, sys.stdout.buffer, protocol=5)

@@ -19,6 +19,7 @@ from gentle_ledger.core.cells.errors import LedgerError, RecipeError
 
 if TYPE_CHECKING:
     from gentle_ledger.core.rounds.compute import Computed
+    from gentle_ledger.core.sheets.torn import Commas
 
 
 class MomentError(LedgerError):
@@ -60,6 +61,13 @@ def main(arguments: Sequence[str] | None = None) -> int:
     plan.add_argument("--out", type=Path, help="the CSV file to write; without it, standard output")
     for command in (compute, plan):
         command.add_argument("--characters", help="how a text file's characters are read, where it does not tell")
+        command.add_argument(
+            "--commas",
+            action="append",
+            default=[],
+            metavar="COLUMN=ANSWER",
+            help="what a text file's commas are where that is a question: 'within cells' or 'between cells'",
+        )
         command.add_argument("--worksheet", help="which worksheet of a workbook; the first one by default")
         command.add_argument("--header", type=int, help="the line with the column names; recognised by default")
     backup = commands.add_parser("backup", help="copy the ledger into a new file, also while the program runs")
@@ -170,23 +178,37 @@ def _moment(typed: str | None) -> datetime:
 
 def _computed(options: argparse.Namespace, today: date | None) -> tuple["Computed", list[str]]:
     """The round that a sheet and a recipe make, and what is to be said of it."""
-    from gentle_ledger.app.reading import Choice, bring_in_apart
+    from gentle_ledger.app.reading import bring_in_apart
     from gentle_ledger.core.columns.readings import Readings
     from gentle_ledger.core.columns.sent_before import heeded
     from gentle_ledger.core.recipe.toml import recipe_from_bytes
     from gentle_ledger.core.rounds.compute import Computed
     from gentle_ledger.core.rounds.fit import refuse_misfit
     from gentle_ledger.core.rounds.plan import what_is_said
+    from gentle_ledger.core.sheets.bring_in import Choice
     from gentle_ledger.core.wording.composer import Composer
 
     recipe = recipe_from_bytes(_read(options.recipe))
-    choice = Choice(options.worksheet, options.header, options.characters)
+    choice = Choice(options.worksheet, options.header, options.characters, _commas(options.commas), recipe.commas)
     brought = bring_in_apart(_read(options.sheet), options.sheet.name, choice, currency=recipe.currency)
     sheet = brought.sheet
     composer = Composer(Readings(sheet), heeded(recipe, sheet))
     refuse_misfit(composer)
     computed = Computed(composer, today=today)
     return computed, what_is_said(brought.reading.sentence, computed)
+
+
+def _commas(said: list[str]) -> dict[str, "Commas"]:
+    """What was said of the commas of a text file: `Due=within cells`, one for each column."""
+    from gentle_ledger.core.sheets.torn import Commas
+
+    found = {}
+    for each in said:
+        column, _, answer = each.rpartition("=")
+        if answer not in set(Commas) or not column:
+            raise RecipeError(f'"{each}" is not an answer.', f"Write it as --commas 'Due={Commas.WITHIN}'.")
+        found[column] = Commas(answer)
+    return found
 
 
 def _write(out: Path | None, text: str) -> None:

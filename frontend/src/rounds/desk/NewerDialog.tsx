@@ -1,8 +1,9 @@
 import { useEffect, useRef, useState } from "react";
 import { useCatalogue } from "../../api/catalogue.ts";
-import { posted, sentenceOf, type Desk, type Newer } from "../../api/client.ts";
+import { posted, sentenceOf, type Desk, type Glance, type Newer } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
+import { FileQuestions, fieldsOf, isOpen, type Choice } from "../../ui/FileQuestions.tsx";
 import { counted, figure } from "../../ui/format.ts";
 
 type Props = {
@@ -18,22 +19,28 @@ export default function NewerDialog({ desk, dropped, onTaken, onClose }: Props) 
   const { endings } = useCatalogue();
   const chooser = useRef<HTMLInputElement>(null);
   const [file, setFile] = useState<File | null>(null);
+  const [choice, setChoice] = useState<Choice>({});
+  const [glance, setGlance] = useState<Glance | null>(null);
   const [newer, setNewer] = useState<Newer | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
   const path = `/api/rounds/${desk.id}/newer`;
-  const compare = async (chosen: File, key?: string) => {
+  const compare = async (chosen: File, said: Choice, key?: string) => {
+    if (chosen !== file) setGlance(null);
     setFile(chosen);
+    setChoice(said);
     setTrouble(null);
     try {
-      setNewer(await posted<Newer>(`${path}/glance`, { file: chosen, key }));
+      setNewer(await posted<Newer>(`${path}/glance`, { file: chosen, key, ...fieldsOf(said) }));
     } catch (error) {
       setNewer(null);
-      setTrouble(sentenceOf(error));
+      const seen = await posted<Glance>("/api/rounds/glance", { file: chosen, ...fieldsOf(said) }).catch(() => null);
+      setGlance(seen);
+      if (!seen || !isOpen(seen, said)) setTrouble(sentenceOf(error));
     }
   };
   const begun = useRef(false);
   useEffect(() => {
-    if (dropped && !begun.current) void compare(dropped);
+    if (dropped && !begun.current) void compare(dropped, {});
     begun.current = true;
     // A file is dropped once.
     // eslint-disable-next-line react-hooks/exhaustive-deps
@@ -42,7 +49,7 @@ export default function NewerDialog({ desk, dropped, onTaken, onClose }: Props) 
   const take = async () => {
     if (!file || !newer) return;
     try {
-      onTaken(await posted<Desk>(path, { file, key: newer.key, version: newer.version }));
+      onTaken(await posted<Desk>(path, { file, key: newer.key, version: newer.version, ...fieldsOf(choice) }));
     } catch (error) {
       setTrouble(sentenceOf(error));
     }
@@ -63,7 +70,7 @@ export default function NewerDialog({ desk, dropped, onTaken, onClose }: Props) 
         aria-label="Newer sheet file"
         onChange={(e) => {
           const chosen = e.target.files?.[0];
-          if (chosen) void compare(chosen);
+          if (chosen) void compare(chosen, {});
           e.target.value = "";
         }}
       />
@@ -72,6 +79,7 @@ export default function NewerDialog({ desk, dropped, onTaken, onClose }: Props) 
           {trouble}
         </p>
       )}
+      {file && glance && <FileQuestions glance={glance} choice={choice} onChoose={(said) => void compare(file, said)} />}
       {newer && (
         <>
           <div className="mt-4 flex items-baseline gap-8 txt-15">
@@ -88,7 +96,7 @@ export default function NewerDialog({ desk, dropped, onTaken, onClose }: Props) 
               Rows are matched by{" "}
               <select
                 value={newer.key}
-                onChange={(e) => file && void compare(file, e.target.value)}
+                onChange={(e) => file && void compare(file, choice, e.target.value)}
                 className="rounded-[3px] border border-rule-strong bg-leaf px-1.5 py-1 text-ink"
               >
                 {newer.keys.map((key) => (

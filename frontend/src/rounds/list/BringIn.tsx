@@ -6,9 +6,10 @@ import { api, posted, sentenceOf, told, type Glance, type RoundInList } from "..
 import { useCatalogue } from "../../api/catalogue.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
 import { Button } from "../../ui/Button.tsx";
+import { fieldsOf, type Choice } from "../../ui/FileQuestions.tsx";
 import { useDrop } from "../../ui/useDrop.ts";
 import { takeHanded } from "./handedOver.ts";
-import { GlanceDialog, type Answers, type Choice } from "./GlanceDialog.tsx";
+import { GlanceDialog, type Answers } from "./GlanceDialog.tsx";
 
 const PASTED = "pasted cells.tsv";
 
@@ -30,7 +31,7 @@ export function BringIn({ rounds }: { rounds: RoundInList[] }) {
   const [seen, setSeen] = useState<{ file: File; glance: Glance } | null>(null);
   const samples = useQuery({ queryKey: ["samples"], queryFn: () => told(api.GET("/api/samples")) });
 
-  const look = useCallback((file: File, choice: Choice) => posted<Glance>("/api/rounds/glance", { file, ...choice }), []);
+  const look = useCallback((file: File, choice: Choice) => posted<Glance>("/api/rounds/glance", { file, ...fieldsOf(choice) }), []);
   const bring = useCallback(
     async (file: File, choice: Choice, ask: boolean, answers: Answers = {}) => {
       setBusy(file.name);
@@ -39,7 +40,7 @@ export function BringIn({ rounds }: { rounds: RoundInList[] }) {
         const from = like.kind === "round" ? { like: like.id } : like.kind === "recipe" ? { recipe: like.file } : {};
         const made = await posted<RoundInList>("/api/rounds", {
           file,
-          ...choice,
+          ...fieldsOf(choice),
           ...from,
           answers: JSON.stringify(answers),
           ask: ask ? 1 : undefined,

@@ -1,11 +1,11 @@
 import { useState } from "react";
 import { sentenceOf, type Glance, type Order } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
+import { FileQuestions, isOpen, type Choice } from "../../ui/FileQuestions.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
 import { counted, sentenceCase } from "../../ui/format.ts";
 import { Question } from "../../ui/Question.tsx";
 
-export type Choice = { worksheet?: string; header?: number; characters?: string };
 export type Answers = Record<string, Order>;
 
 type Props = {
@@ -41,7 +41,7 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
     }
   };
   const worksheet = (name: string) => void choose({ worksheet: name });
-  const open = glance.characters.length > 0 && !choice.characters;
+  const open = isOpen(glance, choice);
   const header = (line: number) => void choose({ ...choice, header: line });
   const wide = Math.min(MOST_COLUMNS, Math.max(...glance.lines.map((line) => line.length), 1));
   const problem = trouble ?? glance.trouble;
@@ -65,18 +65,7 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
           ))}
         </div>
       )}
-      {glance.characters.length > 0 && (
-        <div className="mt-4" role="group" aria-label="How are its characters read?">
-          <p className="text-held">The file does not say how its characters are to be read. Which is right?</p>
-          <div className="mt-1 flex flex-wrap gap-2">
-            {glance.characters.map((c) => (
-              <Button key={c.name} aria-pressed={choice.characters === c.name} onClick={() => void choose({ ...choice, characters: c.name })}>
-                {c.word} <span className="txt-13 text-ink-2">{c.about}</span>
-              </Button>
-            ))}
-          </div>
-        </div>
-      )}
+      <FileQuestions glance={glance} choice={choice} onChoose={(next) => void choose(next)} />
       <div tabIndex={0} role="group" aria-label="The first lines" className="mt-4 overflow-x-auto rounded-[3px] border border-rule-strong bg-leaf">
         <table className="w-full border-collapse">
           <thead className="sr-only">

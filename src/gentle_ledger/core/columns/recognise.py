@@ -10,6 +10,7 @@ from functools import cached_property
 from gentle_ledger.core.cells.cell import Cell, as_written, is_blank
 from gentle_ledger.core.cells.countries import country_in
 from gentle_ledger.core.cells.days import basic_day, day_of_number, shaped_like_a_day, written_day
+from gentle_ledger.core.cells.headings import MONEY, heading_words
 from gentle_ledger.core.cells.locales import known_currency
 from gentle_ledger.core.cells.phones import tidy_number
 from gentle_ledger.core.cells.reading import (
@@ -27,11 +28,9 @@ from gentle_ledger.core.sheets.model import Sheet
 _WORDS = {
     Role.MOBILE: "mobile cell cellphone handset sms",
     Role.NAME: "name holder surname forename owner customer client contact skipper tenant recipient boat vessel",
-    Role.MONEY: "due dues amount amounts balance total price fee fees charge charges cost costs owed owing paid "
-    "payment deposit outstanding arrears credit debit sum montant solde frais d\u00fb prix",
     Role.REFERENCE: "reference ref id code account acct invoice berth permit licence license file customer_no no nr",
 }
-_HEADER = {role: frozenset(words.split()) for role, words in _WORDS.items()}
+_HEADER = {Role.MONEY: MONEY, **{role: frozenset(words.split()) for role, words in _WORDS.items()}}
 _DAYS = frozenset({"date", "day", "dated", "since", "until", "when"})
 # What a column is about where these stand last in its name: a fee year, a payment plan.
 _TIMES = "year years month months week weeks day days date dates dated period quarter season"
@@ -98,18 +97,13 @@ def _sample(cells: Iterable[Cell]) -> list[Cell]:
     return found
 
 
-def _words(header: str) -> list[str]:
-    spaced = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", header.replace("#", " no ").replace("\u2116", " no "))
-    return re.findall(r"[^\W\d_]+", spaced.casefold())
-
-
 def _share(cells: Sequence[Cell], good: int) -> float:
     return good / len(cells) if cells else 0.0
 
 
 def _phone_score(header: str, cells: Sequence[Cell], region: str) -> float:
     """Above 0 when the column holds phone numbers; the best one is where the texts go."""
-    words = set(_words(header))
+    words = set(heading_words(header))
     named = 3 if words & _HEADER[Role.MOBILE] else 1 if words & _PHONE_WORDS else 0
     if not cells:
         return float(named) / 10 if named == 3 else 0.0
@@ -136,7 +130,7 @@ class Facts:
         self.header = header
         self.cells = cells
         self.locale = locale
-        self.words = _words(header)
+        self.words = heading_words(header)
         self.named = [role for role, names in _HEADER.items() if not names.isdisjoint(self.words)]
         self.coded = Role.REFERENCE in self.named
 
@@ -289,7 +283,7 @@ def _names_money(header: str, *, whole: bool) -> bool:
     What it is about stands last in it, or in front of a small word ("Fees for the year"); where that is a word that
     means nothing here, whole numbers are no money. "Due in days" over whole numbers is none either.
     """
-    words = _words(_BRACKETED.sub(" ", header)) or _words(header)
+    words = heading_words(_BRACKETED.sub(" ", header)) or heading_words(header)
     if _HEADER[Role.MONEY].isdisjoint(words):
         return False
     small = next((i for i, word in enumerate(words) if word in _SMALL_WORDS and i), len(words))

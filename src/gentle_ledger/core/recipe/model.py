@@ -24,6 +24,7 @@ from gentle_ledger.core.recipe.combine import Aggregate
 from gentle_ledger.core.recipe.format import format_from
 from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.core.recipe.part import RecipePart
+from gentle_ledger.core.sheets.torn import Commas
 
 
 def _region(value: str) -> str:
@@ -191,6 +192,9 @@ class Recipe(RecipePart):
     `lately_days` those within which any text to the same number is.
 
     `sent_columns` has the answer to whether a column says which rows were sent; one without an answer is asked about.
+
+    `commas` has the answer to what the commas of a text file are, by the column whose cells they may part; it is good
+    for the next file that is made in the same way.
     """
 
     form: int = Field(default=FORM, ge=FORM, le=FORM)
@@ -209,6 +213,7 @@ class Recipe(RecipePart):
     lately_days: int = Field(default=7, ge=0, le=3_650)
     checks: dict[str, CheckLevel] = Field(default_factory=dict, max_length=200)
     sent_columns: dict[str, bool] = Field(default_factory=dict, max_length=500)
+    commas: dict[str, Commas] = Field(default_factory=dict, max_length=500)
     columns: dict[str, ColumnSettings] = Field(default_factory=dict, max_length=500)
     leave_out: tuple[LeaveOutRule, ...] = Field(default=(), max_length=50)
     combine: CombineSettings | None = None

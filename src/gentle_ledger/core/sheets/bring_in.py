@@ -1,7 +1,7 @@
 """Bytes of a spreadsheet into a Sheet: which format it is, what the name promised, and the bounds."""
 
-from collections.abc import Container, Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Container, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
 from enum import StrEnum
 from itertools import islice
 from pathlib import PurePath
@@ -11,7 +11,7 @@ from gentle_ledger.core.cells.errors import SheetError
 from gentle_ledger.core.cells.words import clipped, listed
 from gentle_ledger.core.sheets.characters import decode, is_text
 from gentle_ledger.core.sheets.delimited import read_delimited
-from gentle_ledger.core.sheets.header import Reading, read_grid, with_table
+from gentle_ledger.core.sheets.header import Reading, names_at, read_grid, with_table
 from gentle_ledger.core.sheets.model import MAX_BYTES, Sheet
 from gentle_ledger.core.sheets.old_workbook import (
     first_of_old,
@@ -22,6 +22,7 @@ from gentle_ledger.core.sheets.old_workbook import (
     rows_of_old,
 )
 from gentle_ledger.core.sheets.page import has_table, read_page
+from gentle_ledger.core.sheets.torn import Commas, Torn, put_together, questions, torn_in
 from gentle_ledger.core.sheets.workbook import is_zip, read_workbook
 
 TEXT_NAMES = frozenset({".csv", ".tsv", ".txt", ".tab"})
@@ -31,13 +32,45 @@ KINDS = "CSV, TSV, XLSX, XLS or ODS"
 
 
 @dataclass(frozen=True, slots=True)
+class Choice:
+    """What was chosen for a file, or said of it.
+
+    Attributes:
+        worksheet: which worksheet of a workbook; the first with a table when None.
+        header: the line with the column names, 1 for the first line of the file; recognised when None.
+        characters: how the characters of a text file are to be read, where it does not tell by itself.
+        commas: by column, what the commas of a text file are where cells may be parted by them.
+        commas_before: what was said of the columns of an earlier file; good where this one is made in the same way.
+    """
+
+    worksheet: str | None = None
+    header: int | None = None
+    characters: str | None = None
+    commas: Mapping[str, Commas] = field(default_factory=dict)
+    commas_before: Mapping[str, Commas] = field(default_factory=dict)
+
+    def of_commas(self, torn: Torn) -> Commas | None:
+        """The answer to a question about commas; None where nobody has said."""
+        found = self.commas.get(torn.column)
+        return found or (self.commas_before.get(torn.column) if torn.layout else None)
+
+
+AS_IT_COMES = Choice()
+"""Nothing was said of the file."""
+
+
+@dataclass(frozen=True, slots=True)
 class BroughtIn:
-    """A sheet with where it came from; `worksheets` is empty for a text file."""
+    """A sheet with where it came from; `worksheets` is empty for a text file.
+
+    `commas` has the answers about its commas that are good for the next file that is made like it.
+    """
 
     sheet: Sheet
     reading: Reading
     worksheets: tuple[str, ...] = ()
     worksheet: str | None = None
+    commas: Mapping[str, Commas] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,13 +78,14 @@ class Glance:
     """The first lines of a file as they stand, to choose the worksheet and the header row by.
 
     `characters` has the ways in which its characters can be read, likeliest first, each with a word that shows it; none
-    where the file tells.
+    where the file tells. `torn` has what is to be asked about its commas.
     """
 
     worksheets: tuple[str, ...]
     worksheet: str | None
     lines: tuple[tuple[str, ...], ...]
     characters: tuple[tuple[str, str], ...] = ()
+    torn: tuple[Torn, ...] = ()
 
 
 class Part(StrEnum):
@@ -83,44 +117,37 @@ def parts_of(lines: Sequence[Sequence[str]], brought: BroughtIn) -> list[Part]:
     return parts
 
 
-def bring_in(
-    data: bytes,
-    file_name: str,
-    worksheet: str | None = None,
-    header: int | None = None,
-    currency: str = "CAD",
-    characters: str | None = None,
-) -> BroughtIn:
-    """Reads a whole file, or raises SheetError and nothing is kept.
+def bring_in(data: bytes, file_name: str, choice: Choice = AS_IT_COMES, currency: str = "CAD") -> BroughtIn:
+    """Reads a whole file, or raises SheetError and nothing is kept; it does for what is a question and has no answer.
 
     Args:
         data: the file's bytes, at most `MAX_BYTES`.
         file_name: its name; the ending says what the bytes should be, and they are checked against it.
-        worksheet: which worksheet of a workbook; the first when None.
-        header: the line with the column names, 1 for the first line of the file; recognised when None.
+        choice: what was chosen for it.
         currency: the round's: amounts that a workbook shows in another one become text, and are held as such.
-        characters: how the characters of a text file are to be read, where it does not tell by itself.
     """
-    found = _grid(data, file_name, worksheet, currency, characters)
-    sheet, reading = read_grid(found.lines, header, found.hidden)
-    return BroughtIn(sheet, reading, found.worksheets, found.worksheet)
+    found = _grid(data, file_name, choice, currency)
+    for torn in found.torn:
+        if choice.of_commas(torn) is None:
+            raise SheetError(
+                torn.ask,
+                "Say which it is; or put double quotes around cells with a comma, or save it as XLSX.",
+                row=torn.row,
+                column=torn.column,
+            )
+    sheet, reading = read_grid(found.lines, choice.header, found.hidden)
+    commas = {torn.column: said for torn in found.torn if torn.layout and (said := choice.of_commas(torn))}
+    return BroughtIn(sheet, reading, found.worksheets, found.worksheet, commas)
 
 
-def glance(
-    data: bytes,
-    file_name: str,
-    worksheet: str | None = None,
-    lines: int = 15,
-    currency: str = "CAD",
-    characters: str | None = None,
-) -> Glance:
+def glance(data: bytes, file_name: str, choice: Choice = AS_IT_COMES, lines: int = 15, currency: str = "CAD") -> Glance:
     """The first lines of a file. Raises SheetError for a file that cannot be opened at all.
 
     The characters of a text file that does not tell how they are to be read are shown in the likeliest way.
     """
-    found = _grid(data, file_name, worksheet, currency, characters, guess=True)
+    found = _grid(data, file_name, choice, currency, guess=True)
     shown = tuple(tuple(as_written(cell) for cell in row) for row in islice(found.lines, lines))
-    return Glance(found.worksheets, found.worksheet, shown, found.readings)
+    return Glance(found.worksheets, found.worksheet, shown, found.readings, found.torn)
 
 
 def _shown(file_name: str) -> str:
@@ -148,11 +175,10 @@ class _Grid:
     worksheet: str | None = None
     hidden: Container[int] = ()
     readings: tuple[tuple[str, str], ...] = ()
+    torn: tuple[Torn, ...] = ()
 
 
-def _grid(
-    data: bytes, file_name: str, worksheet: str | None, currency: str, characters: str | None, *, guess: bool = False
-) -> _Grid:
+def _grid(data: bytes, file_name: str, choice: Choice, currency: str, *, guess: bool = False) -> _Grid:
     ending = PurePath(file_name).suffix.lower()
     shown = _shown(file_name)
     refuse_by_size(data, file_name)
@@ -160,27 +186,39 @@ def _grid(
         raise SheetError(f'"{shown}" is not a kind of sheet that can be read.', f"Bring in a {KINDS} file.")
     if ending in TEXT_NAMES:
         _refuse_other_than_text(data, shown)
-        return _of_text(data, characters, guess=guess)
+        return _of_text(data, choice, guess=guess)
     if is_old_workbook(data):
-        return _of_old(data, shown, ending, worksheet, currency)
+        return _of_old(data, shown, ending, choice.worksheet, currency)
     if is_zip(data):
         # Some programs write the new format under the old ending.
-        found = read_workbook(data, worksheet, currency)
+        found = read_workbook(data, choice.worksheet, currency)
         return _Grid(found.rows, found.names, found.chosen, found.hidden)
     if has_table(data):
         # Portals save a page with a table, or plain text, under the name of a workbook.
-        return _Grid(read_page(decode(data, characters, guess=guess).text))
+        return _Grid(read_page(decode(data, choice.characters, guess=guess).text))
     if ending in OLD_NAMES and is_text(data):
-        return _of_text(data, characters, guess=guess)
+        return _of_text(data, choice, guess=guess)
     raise SheetError(
         f'"{shown}" is named as an {ending[1:].upper()} workbook, but it is no workbook inside.',
         "Open it in the spreadsheet program and save it as XLSX without a password.",
     )
 
 
-def _of_text(data: bytes, characters: str | None, *, guess: bool) -> _Grid:
-    decoded = decode(data, characters, guess=guess)
-    return _Grid(read_delimited(decoded.text), readings=decoded.readings)
+def _of_text(data: bytes, choice: Choice, *, guess: bool) -> _Grid:
+    decoded = decode(data, choice.characters, guess=guess)
+    found = read_delimited(decoded.text)
+    if found.looks is None:
+        return _Grid(found.lines, readings=decoded.readings)
+    lines = list(found.lines)
+    at = names_at(lines, choice.header)
+    if not 0 <= at < len(lines):
+        return _Grid(lines, readings=decoded.readings)
+    names = [as_written(cell).strip() for cell in lines[at]]
+    below = ((line, found.looks[line]) for line in range(at + 1, len(lines)) if any(lines[line]))
+    torn = torn_in(names, below)
+    asked = questions(lines, at, torn)
+    answers = {each.column: said for each in asked if (said := choice.of_commas(each))}
+    return _Grid(put_together(lines, at, torn, answers), readings=decoded.readings, torn=asked)
 
 
 def _of_old(data: bytes, shown: str, ending: str, worksheet: str | None, currency: str) -> _Grid:

@@ -2,13 +2,14 @@
 
 import csv
 import io
-import re
 from collections import Counter
-from collections.abc import Iterator, Sequence
-from itertools import islice, pairwise
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from itertools import islice
 
-from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS, Cell
+from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS
 from gentle_ledger.core.cells.errors import SheetError
+from gentle_ledger.core.sheets.runs import MAY_TEAR, RowLook, cell_look, plain_look, row_look
 
 _SEPARATORS = (";", "\t", "|", ",")
 """Where several make a table, the comma comes last: it parts decimals as well."""
@@ -49,17 +50,45 @@ def _without_blank_end(text: str) -> str:
     return filled + end[: min((at for at in (end.find("\r"), end.find("\n")) if at >= 0), default=len(end))]
 
 
-def read_delimited(text: str) -> Iterator[list[Cell]]:
-    """Rows of cells, every cell text as it stood; "" becomes None.
+@dataclass(frozen=True, slots=True)
+class Delimited:
+    """The lines of a text file, every cell text as it stood ("" is None).
 
-    Raises SheetError for a double quote that is never closed, and for a row that an amount with a comma has shifted.
+    `looks` says how each of them looks, where cells may be parted by their commas; None where none can be.
     """
+
+    lines: Iterable[list[str | None]]
+    looks: list[RowLook] | None = None
+
+
+def read_delimited(text: str) -> Delimited:
+    """The lines of a text file. Raises SheetError for a double quote that is never closed."""
     csv.field_size_limit(MAX_CELL_CHARACTERS * 8)
     text = _without_blank_end(text)
-    separator, usual = separator_of(text)
-    width = 0
-    reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator, strict=True)
+    separator, _ = separator_of(text)
+    if separator != "," or not MAY_TEAR.search(text):
+        return Delimited(cells for cells, _ in _records(text, separator))
+    raws: list[str] = []
+    lines: list[list[str | None]] = []
+    for cells, raw in _records(text, separator):
+        lines.append(cells)
+        raws.append(raw if '"' in raw else "")
+    looks = [
+        row_look(tuple(map(cell_look, row)))
+        for row in csv.reader(io.StringIO(plain_look(text), newline=""), strict=True)
+    ]
+    for line, raw in enumerate(raws):
+        if raw and looks[line].runs:
+            looks[line] = looks[line].without_quoted(lines[line], raw)
+    return Delimited(lines, looks)
+
+
+def _records(text: str, separator: str) -> Iterator[tuple[list[str | None], str]]:
+    """Each record of the file, and how it stands in it."""
+    raw: list[str] = []
+    reader = csv.reader(_noted(text, raw), delimiter=separator, strict=True)
     while True:
+        raw.clear()
         try:
             row = next(reader)
         except StopIteration:
@@ -69,24 +98,10 @@ def read_delimited(text: str) -> Iterator[list[Cell]]:
                 f"Line {reader.line_num} of the file cannot be read: {fault}.",
                 "Look for a double quote that is opened and never closed.",
             ) from fault
-        if len(row) > width > 1 and separator == "," and (pair := _parted(row)):
-            raise SheetError(
-                f"Line {reader.line_num} has {len(row)} cells and there are {width} names: “{pair[0]},{pair[1]}” seems "
-                "to be one amount, parted by its comma.",
-                "Put double quotes around amounts with a comma in them, or save the sheet as XLSX.",
-            )
-        # The names stand in the first line that is as wide as most.
-        width = width or (len(row) if len(row) >= usual else 0)
-        yield [cell or None for cell in row]
+        yield [cell or None for cell in row], raw[0] if len(raw) == 1 else "".join(raw)
 
 
-_FRONT = re.compile(r"\(?-?[^\w\s.,;]?\(?-?[1-9]\d{0,2}")
-_BACK = re.compile(r"\d{3}(?:\.\d+)?\)?-?")
-
-
-def _parted(row: Sequence[str]) -> tuple[str, str] | None:
-    """Two cells side by side that look like the two halves of an amount such as 1,234.50; None for none."""
-    for left, right in pairwise(row):
-        if _FRONT.fullmatch(left.strip()) and _BACK.fullmatch(right.rstrip()):
-            return left.strip(), right.strip()
-    return None
+def _noted(text: str, raw: list[str]) -> Iterator[str]:
+    for line in io.StringIO(text, newline=""):
+        raw.append(line)
+        yield line

@@ -90,7 +90,7 @@ def read_grid(
     """
     lines = iter(grid)
     first = list(islice(lines, LOOK_AT if header is None else header))
-    at = _header_at(first) if header is None else header - 1
+    at = names_at(first, header)
     if not 0 <= at < len(first) or all(is_blank(cell) for cell in first[at]):
         raise SheetError(
             "The sheet is empty." if header is None else f"Line {header} has nothing in it.",
@@ -155,6 +155,11 @@ def _rows(
 
 def _in_a_line(row: Sequence[Cell]) -> str:
     return clipped(", ".join(as_written(cell).strip() for cell in row if not is_blank(cell)), 80)
+
+
+def names_at(lines: Sequence[Sequence[Cell]], header: int | None = None) -> int:
+    """The line that names the columns, from 0: the one that was chosen (from 1), or the one that looks like it."""
+    return _header_at(lines[:LOOK_AT]) if header is None else header - 1
 
 
 def _header_at(lines: Sequence[Sequence[Cell]]) -> int:

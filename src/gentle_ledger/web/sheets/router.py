@@ -1,6 +1,7 @@
 """Sheets: how a file would be read, bringing it in, mending its cells, and taking a newer version of it."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import PureWindowsPath
 from typing import Annotated
 
@@ -9,7 +10,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from gentle_ledger.app.commands.sheets import TakeNewer
 from gentle_ledger.app.open_rounds import OpenRound
-from gentle_ledger.app.reading import Choice, bring_in_apart, glance_apart
+from gentle_ledger.app.reading import bring_in_apart, glance_apart
 from gentle_ledger.app.settings import NotUsable
 from gentle_ledger.core.cells.errors import LedgerError, SheetError
 from gentle_ledger.core.cells.order import Order
@@ -22,9 +23,10 @@ from gentle_ledger.core.columns.recognise import recognise_roles
 from gentle_ledger.core.columns.sent_before import heeded
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.recipe.toml import recipe_from_bytes
-from gentle_ledger.core.sheets.bring_in import BroughtIn, parts_of
+from gentle_ledger.core.sheets.bring_in import BroughtIn, Choice, parts_of
 from gentle_ledger.core.sheets.characters import READINGS
 from gentle_ledger.core.sheets.model import MAX_BYTES, Sheet
+from gentle_ledger.core.sheets.torn import Commas, Torn
 from gentle_ledger.core.sheets.versions import Comparison, compare, key_columns
 from gentle_ledger.core.wording.composer import Composer
 from gentle_ledger.store.rounds import (
@@ -39,7 +41,7 @@ from gentle_ledger.web.context import Context, Here, RoundId
 from gentle_ledger.web.rounds.schemas import Desk, RoundInList
 from gentle_ledger.web.rounds.view import changed_desk, round_in_list
 from gentle_ledger.web.schemas import NextOut
-from gentle_ledger.web.sheets.schemas import ChangedCell, CharactersOut, GlanceOut, NewerOut, ReadAs
+from gentle_ledger.web.sheets.schemas import ChangedCell, CharactersOut, CommasOut, GlanceOut, NewerOut, ReadAs
 
 router = APIRouter(prefix="/api/rounds", tags=["sheets"])
 
@@ -51,10 +53,20 @@ _SHOWN = 200
 Worksheet = Annotated[str | None, Form()]
 Header = Annotated[int | None, Form(ge=1, le=1_000)]
 Characters = Annotated[str | None, Form(max_length=40)]
+CommasSaid = Annotated[str | None, Form(max_length=100_000, description='As JSON: {"Due": "within cells"}.')]
 
 
-def _choice(worksheet: Worksheet = None, header: Header = None, characters: Characters = None) -> Choice:
-    return Choice(worksheet or None, header, characters or None)
+def _choice(
+    worksheet: Worksheet = None, header: Header = None, characters: Characters = None, commas: CommasSaid = None
+) -> Choice:
+    try:
+        said = _COMMAS.validate_json(commas) if commas else {}
+    except ValidationError as fault:
+        raise NotUsable("What was answered about the commas cannot be read.", "Look at the file again.") from fault
+    return Choice(worksheet or None, header, characters or None, said)
+
+
+_COMMAS: TypeAdapter[dict[str, Commas]] = TypeAdapter(dict[str, Commas])
 
 
 Chosen = Annotated[Choice, Depends(_choice)]
@@ -73,6 +85,7 @@ def look(here: Here, file: UploadFile, choice: Chosen) -> GlanceOut:
     found = glance_apart(data, name, choice, least=_LINES, after=_LINES // 2, currency=currency)
     seen, brought = found.glance, found.brought
     trouble = found.trouble.sentence if found.trouble else None
+    asked = bool(seen.characters and not choice.characters) or any(choice.of_commas(each) is None for each in seen.torn)
     named = brought.reading.header if brought else choice.header
     sheet = brought.sheet if brought else Sheet((), [])
     said = brought.reading.sentence if brought else ""
@@ -89,10 +102,11 @@ def look(here: Here, file: UploadFile, choice: Chosen) -> GlanceOut:
         read_as=read_as,
         rows=len(sheet.rows),
         reading=said,
-        trouble=None if seen.characters and not choice.characters else trouble,
+        trouble=None if asked else trouble,
         characters=[
             CharactersOut(name=reading, about=READINGS[reading], word=word) for reading, word in seen.characters
         ],
+        commas=[_commas_out(each, choice) for each in seen.torn],
         doubt=doubt,
         asks=len(seen.worksheets) > 1
         or bool(doubt)
@@ -100,6 +114,11 @@ def look(here: Here, file: UploadFile, choice: Chosen) -> GlanceOut:
         or bool(said)
         or any(read and read.question for read in read_as),
     )
+
+
+def _commas_out(torn: Torn, choice: Choice) -> CommasOut:
+    answer = choice.of_commas(torn)
+    return CommasOut(column=torn.column, ask=torn.ask, whole=torn.whole, apart=torn.cells, answer=answer)
 
 
 def _read_as(here: Context, sheet: Sheet, names: Sequence[str]) -> list[ReadAs | None]:
@@ -187,7 +206,8 @@ def bring_in_sheet(
             # Who writes is the same from one round to the next, until somebody says otherwise.
             last = next((recipe_of(found).sender for found, _ in list_rounds(session)), "")
             made = made.model_copy(update={"sender": last})
-    brought = bring_in_apart(data, name, choice, currency=made.currency)
+    brought = bring_in_apart(data, name, replace(choice, commas_before=made.commas), currency=made.currency)
+    made = made.model_copy(update={"commas": {**made.commas, **brought.commas}})
     if ask and (said := _to_be_seen(brought, choice.worksheet, made)):
         raise SeeFirst(f"{_name_of(name)}: {said}.", "Look at it and bring it in.")
     made = _answered(heeded(made, brought.sheet), brought.sheet, answers)
@@ -274,6 +294,7 @@ def _compared(
 ) -> tuple[BroughtIn, tuple[str, ...], Comparison]:
     """The newer version, the columns that can say which row is which, and the comparison by the chosen one."""
     data, name = _bytes_of(file)
+    choice = replace(choice, commas_before=state.recipe.commas)
     brought = bring_in_apart(data, name, choice, currency=state.recipe.currency)
     older = state.readings.sheet
     both = [column for column in key_columns(older) if column in key_columns(brought.sheet)]
@@ -303,5 +324,6 @@ def take_newer(
     """Takes the newer version. Rows that were left out or released stay so; mended cells are those of the newer one."""
     _, opened = here.opened(round_id, preparing=True)
     data, name = _bytes_of(file)
+    choice = replace(choice, commas_before=opened.recipe.commas)
     brought = bring_in_apart(data, name, choice, currency=opened.recipe.currency)
     return changed_desk(here, round_id, TakeNewer(brought=brought, file_name=_name_of(name), key=key, version=version))

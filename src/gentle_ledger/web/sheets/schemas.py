@@ -6,6 +6,7 @@ from gentle_ledger.core.cells.order import Order
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.sheets.bring_in import Part
+from gentle_ledger.core.sheets.torn import Commas
 from gentle_ledger.web.columns.schemas import QuestionOut
 from gentle_ledger.web.schemas import NextOut
 
@@ -28,6 +29,16 @@ class CharactersOut(BaseModel):
     word: str
 
 
+class CommasOut(BaseModel):
+    """A column whose cells may be parted by their commas: the question, and the two ways to read one of them."""
+
+    column: str
+    ask: str
+    whole: str
+    apart: str
+    answer: Commas | None
+
+
 class GlanceOut(BaseModel):
     """How a file would be read: its first lines as they stand, and what would become of them."""
 
@@ -46,6 +57,7 @@ class GlanceOut(BaseModel):
     characters: list[CharactersOut] = Field(
         description="How its characters could be read, where that is a question; the lines show the first of them."
     )
+    commas: list[CommasOut] = Field(description="Columns whose cells may be parted by their commas.")
     doubt: str = Field(description="Why it may be no sheet of a round at all; blank for one that looks like one.")
     asks: bool = Field(description="Whether something in it is for the clerk to decide or to know first.")
 
