@@ -84,6 +84,13 @@ def test_what_a_sheet_leaves_open_is_answered_in_one_press(desk, office):
     expect(row).to_contain_text("Ready")
     expect(desk.get_by_role("row").nth(2)).to_contain_text("Held")
     expect(desk.get_by_role("region", name="Worth a look before sending")).to_contain_text('"12,50" is not an amount')
+    drop(desk, OPEN.replace('"', "").replace("When", "When,Note").replace("2026", "2026,"), "torn.csv")
+    dialog.get_by_role("button", name="A newer version").click()
+    commas = dialog.get_by_role("group", name="How are the commas in Due read?")
+    expect(commas).to_contain_text("Line 2 has “1,234”, as in 1 more: is that 1,234 in Due, or 1 in Due, 234 in When?")
+    commas.get_by_role("button", name="1,234 in Due").click()
+    dialog.get_by_role("button", name="Take the newer 2 rows").click()
+    expect(row).to_contain_text("$1,234.00")
 
 
 def test_last_months_set_up_with_a_column_called_otherwise(desk, office):

@@ -21,7 +21,7 @@ RULES = [
 
 @pytest.mark.parametrize(("text", "rows", "rule"), RULES, ids=[rule[2] for rule in RULES])
 def test_rules(text, rows, rule):
-    assert list(read_delimited(text)) == rows
+    assert list(read_delimited(text).lines) == rows
 
 
 @pytest.mark.parametrize(
@@ -45,4 +45,4 @@ def test_the_separator_is_the_one_that_makes_a_table(text, separator):
 @pytest.mark.parametrize("text", ['a,"b\r\n', 'a,"b"c\r\n'])
 def test_broken_quotes_are_refused(text):
     with pytest.raises(SheetError, match="double quote"):
-        list(read_delimited(text))
+        list(read_delimited(text).lines)

@@ -93,3 +93,33 @@ def test_hidden_rows_are_taken_back_in_one_press(office):
     assert marks(office, path)[1] == "Left out", "mending another row does not show it"
     office.call("PATCH", path, json={"leave_out_hidden": False})
     assert marks(office, path)[1] != "Left out"
+
+
+TORN = "Name,Mobile,Due,Note\nInes,902-555-0128,12,50,\nBo,902-555-0111,113,75,\n"
+
+
+def test_commas_that_may_part_a_cell_are_asked_about_once(office):
+    file = {"file": ("dues.csv", TORN)}
+    seen = office.call("POST", "/api/rounds/glance", files=file)
+    (asked,) = seen["commas"]
+    assert (asked["column"], asked["whole"], asked["apart"], seen["trouble"]) == (
+        "Due",
+        "12,50",
+        "12 in Due, 50 in Note",
+        None,
+    )
+    assert "is that 12,50 in Due" in office.call("POST", "/api/rounds", 422, files=file)["detail"]
+    said = {"commas": '{"Due": "within cells"}'}
+    assert [row[2] for row in office.call("POST", "/api/rounds/glance", files=file, data=said)["lines"]][1:] == [
+        "12,50",
+        "113,75",
+    ]
+    assert (
+        "cannot be read"
+        in office.call("POST", "/api/rounds", 422, files=file, data={"commas": '{"Due": "x"}'})["detail"]
+    )
+    made = office.call("POST", "/api/rounds", 201, files=file, data=said)["id"]
+    again = office.call("POST", "/api/rounds", 201, files=file, data={"like": made, "ask": 1})["id"]
+    for number in (made, again):
+        rows = office.call("GET", f"/api/rounds/{number}/rows")["rows"]
+        assert [row["cells"][2]["shown"] for row in rows] == ["$12.50", "$113.75"]

@@ -101,7 +101,7 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
                 </tr>
               );
             })}
-            {!problem && (
+            {!problem && !open && (
               <tr>
                 <td className="sticky left-0 bg-leaf px-2 py-1 align-top txt-12.5 text-ink-2">read as</td>
                 {glance.read_as.slice(0, wide).map((read, i) => (
@@ -127,6 +127,8 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
         <p role="alert" className="mt-3 txt-15 text-failed">
           {problem}
         </p>
+      ) : open ? (
+        <p className="mt-3 txt-15 text-ink-2">What is asked above comes first.</p>
       ) : (
         <p className="mt-3 txt-15">
           {counted(glance.rows, "row")} in {counted(glance.columns.length, "column")}
@@ -165,7 +167,7 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
           Cancel
         </Button>
         <Button data-first kind="act" disabled={!!problem || busy || open} onClick={() => onBring(choice, answers)}>
-          {busy ? "Reading…" : `Bring in ${counted(glance.rows, "row")}`}
+          {busy ? "Reading…" : open ? "Bring in" : `Bring in ${counted(glance.rows, "row")}`}
         </Button>
       </div>
     </Dialog>

@@ -1,7 +1,5 @@
 """A computed round run ahead: when each row leaves, what of its pace cannot be kept, and both as lines."""
 
-import csv
-import io
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
@@ -18,6 +16,7 @@ from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.marks import PlanMark
 from gentle_ledger.core.rounds.turns import RowTurn, turns_of
+from gentle_ledger.core.sheets.export import csv_of
 
 COLUMNS = ("row", "mark", "number", "zone", "planned_at", "why")
 
@@ -148,14 +147,12 @@ def run_ahead(
 
 
 def ahead_as_csv(computed: Computed, ahead: Ahead) -> str:
-    """RFC 4180, one line a row under COLUMNS; the moments have the offset of the recipient's zone."""
+    """RFC 4180, one line a row under COLUMNS, safe for a spreadsheet; moments have the recipient's offset."""
     times = OwnTimes(computed.composer.evaluation, computed.composer.recipe)
     known = {turn.row: turn.state.zones for turn in ahead.turns}
     by_row, office = ahead.by_row, ahead.pace.office
     words = {why: said(why, ahead.pace) for why in {planned.why for planned in by_row.values()} if why}
-    out = io.StringIO(newline="")
-    writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(COLUMNS)
+    lines: list[tuple[object, ...]] = [COLUMNS]
     for row, mark in enumerate(computed.marks):
         number = computed.numbers[row].e164
         found = (known.get(row) or times.zones(row, number)) if number else ()
@@ -165,8 +162,8 @@ def ahead_as_csv(computed: Computed, ahead: Ahead) -> str:
         if planned is not None:
             at = "" if planned.at is None else iso_said(planned.at, zones[0] if zones else office)
             why = _why(planned, words, ahead)
-        writer.writerow((number_of_row(row), mark, number, " ".join(zones), at, why))
-    return out.getvalue()
+        lines.append((number_of_row(row), mark, number, " ".join(zones), at, why))
+    return csv_of(lines)
 
 
 def _why(planned: Planned, words: dict[Why, str], ahead: Ahead) -> str:

@@ -1,9 +1,7 @@
 """A computed round as lines: what `gentle-ledger compute` writes."""
 
-import csv
-import io
 import json
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import asdict, dataclass
 from decimal import Decimal
 
@@ -15,6 +13,7 @@ from gentle_ledger.core.checks import check_of
 from gentle_ledger.core.columns.display import outputs, reading_of
 from gentle_ledger.core.columns.writing import value_text
 from gentle_ledger.core.rounds.compute import Computed
+from gentle_ledger.core.sheets.export import csv_of
 
 COLUMNS = ("row", "number", "mark", "reason", "alphabet", "characters", "parts", "text", "wording", "findings")
 """The first columns; the computed ones follow them under their own names."""
@@ -107,16 +106,14 @@ def _findings(computed: Computed, row: int) -> Iterator[PlannedFinding]:
 
 
 def plan_as_csv(computed: Computed) -> str:
-    """RFC 4180, one line a row under COLUMNS and the computed columns."""
+    """RFC 4180, one line a row under COLUMNS and the computed columns; safe for a spreadsheet."""
     more = outputs(computed.composer.evaluation)
-    out = io.StringIO(newline="")
-    writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow((*COLUMNS, *more))
+    lines: list[Iterable[object]] = [(*COLUMNS, *more)]
     for planned in planned_rows(computed):
         cells = asdict(planned) | {"findings": "; ".join(finding.reason for finding in planned.findings)}
         values = [value_text(value(row_of_number(planned.row))) for value in more.values()]
-        writer.writerow([*(cells[name] for name in COLUMNS), *values])
-    return out.getvalue()
+        lines.append([*(cells[name] for name in COLUMNS), *values])
+    return csv_of(lines)
 
 
 def plan_as_json_lines(computed: Computed, said: Sequence[str] = ()) -> str:

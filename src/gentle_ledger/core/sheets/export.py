@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from decimal import Decimal
+from itertools import chain
 
 import xlsxwriter
 
@@ -41,16 +42,36 @@ class MarkedRow:
 
 
 def safe_for_spreadsheet(text: str) -> str:
-    """A cell that a spreadsheet would take for a formula gets an apostrophe in front.
+    """A cell that a spreadsheet would take for a formula gets an apostrophe in front; `as_it_was` takes it off again.
 
     OWASP, "CSV Injection": cells that begin with =, +, -, @, tab or a line end (from memory; the full-width forms are
     taken the same way by some programs). What cannot be seen in front of them does not hide them: some programs cut it
     off when they read the cell. Numbers such as -12.50 and +19025550112 are left alone: they compute nothing.
     """
-    bare = text.lstrip(_UNSEEN)
-    if bare.startswith(_FORMULA_STARTS) and not _is_plain_number(text):
-        return f"'{text}"
-    return text
+    return f"'{text}" if _computes(text) else _told_apart(text)
+
+
+def _computes(text: str) -> bool:
+    return text.lstrip(_UNSEEN).startswith(_FORMULA_STARTS) and not _is_plain_number(text)
+
+
+def _told_apart(text: str) -> str:
+    """A cell that has such an apostrophe of its own gets another one, so that what was written is read back."""
+    return f"'{text}" if as_it_was(text) != text else text
+
+
+def as_it_was(text: str) -> str:
+    """What a cell was before `safe_for_spreadsheet` protected it: '-5 days is -5 days, and 'tis and '12.50 stay."""
+    return text[1:] if text[:1] == "'" and _computes(text.lstrip("'")) else text
+
+
+def csv_of(rows: Iterable[Iterable[object]]) -> str:
+    """RFC 4180: commas, CRLF, quotes where needed. Text is made safe for a spreadsheet, None is blank."""
+    out = io.StringIO(newline="")
+    writer = csv.writer(out, lineterminator="\r\n")
+    for row in rows:
+        writer.writerow([safe_for_spreadsheet(cell) if isinstance(cell, str) else cell for cell in row])
+    return out.getvalue()
 
 
 def _is_plain_number(text: str) -> bool:
@@ -72,17 +93,9 @@ def header(columns: Sequence[str]) -> list[str]:
 
 
 def to_csv(columns: Sequence[str], rows: Iterable[MarkedRow]) -> bytes:
-    """RFC 4180: commas, CRLF, quotes where needed; UTF-8 with a BOM, by which spreadsheets know it."""
-    out = io.StringIO(newline="")
-    writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow([safe_for_spreadsheet(name) for name in header(columns)])
-    for row in rows:
-        cells = [
-            safe_for_spreadsheet(as_written(cell)) if isinstance(cell, str) else as_written(cell) for cell in row.cells
-        ]
-        tail = [safe_for_spreadsheet(cell) if isinstance(cell, str) else cell for cell in row.tail()]
-        writer.writerow([*cells, *("" if cell is None else cell for cell in tail)])
-    return out.getvalue().encode("utf-8-sig")
+    """CSV in UTF-8 with a BOM, by which spreadsheets know it."""
+    lines = ((*(cell if cell is None else as_written(cell) for cell in row.cells), *row.tail()) for row in rows)
+    return csv_of(chain([header(columns)], lines)).encode("utf-8-sig")
 
 
 def to_xlsx(columns: Sequence[str], rows: Iterable[MarkedRow]) -> bytes:
@@ -102,7 +115,7 @@ def to_xlsx(columns: Sequence[str], rows: Iterable[MarkedRow]) -> bytes:
         written = {n: book.add_format({"num_format": f"0.{'0' * n}"}) for n in range(1, 7)}
         moment = book.add_format({"num_format": "yyyy-mm-dd hh:mm"})
         for i, name in enumerate(header(columns)):
-            page.write_string(0, i, name, bold)
+            page.write_string(0, i, _told_apart(name), bold)
         for r, row in enumerate(rows, 1):
             for c, cell in enumerate((*row.cells, *row.tail())):
                 if cell is None:
@@ -120,6 +133,6 @@ def to_xlsx(columns: Sequence[str], rows: Iterable[MarkedRow]) -> bytes:
                 elif isinstance(cell, date):
                     page.write_datetime(r, c, datetime(cell.year, cell.month, cell.day), day)  # noqa: DTZ001 - a day has no zone
                 else:
-                    page.write_string(r, c, cell)
+                    page.write_string(r, c, _told_apart(cell))
         page.freeze_panes(1, 0)
     return out.getvalue()

@@ -13,6 +13,7 @@ from gentle_ledger.core.cells.figures import written
 from gentle_ledger.core.cells.order import FIGURES, Order
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row
 from gentle_ledger.core.cells.words import clipped, count, listed
+from gentle_ledger.core.sheets.export import as_it_was
 from gentle_ledger.core.sheets.model import MAX_COLUMNS, MAX_ROWS, Sheet
 
 _AMOUNT_OR_PHONE = re.compile(r"[^\w]*\d[\d,]*\.\d+|\+?(?:[\s().\-/]*\d){7,}")
@@ -88,7 +89,7 @@ def read_grid(
         header: the line with the column names, from 1; recognised when None.
         hidden: the lines, from 0, that the workbook does not show.
     """
-    lines = iter(grid)
+    lines = map(_as_it_was, grid)
     first = list(islice(lines, LOOK_AT if header is None else header))
     at = names_at(first, header)
     if not 0 <= at < len(first) or all(is_blank(cell) for cell in first[at]):
@@ -155,6 +156,13 @@ def _rows(
 
 def _in_a_line(row: Sequence[Cell]) -> str:
     return clipped(", ".join(as_written(cell).strip() for cell in row if not is_blank(cell)), 80)
+
+
+def _as_it_was(row: Sequence[Cell]) -> Sequence[Cell]:
+    """A line without the apostrophes by which a program made its cells safe for a spreadsheet."""
+    if not any(type(cell) is str and cell[:1] == "'" for cell in row):
+        return row
+    return [as_it_was(cell) if isinstance(cell, str) else cell for cell in row]
 
 
 def names_at(lines: Sequence[Sequence[Cell]], header: int | None = None) -> int:
