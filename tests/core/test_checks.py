@@ -46,7 +46,7 @@ CASES = list(_tables())
 
 def _history(entries):
     at = datetime(2026, 11, 3, tzinfo=UTC)
-    texts, codes, lately, reminded, asked, names = {}, {}, {}, {}, {}, {}
+    texts, codes, lately, reminded, asked, names, on_record = {}, {}, {}, {}, {}, {}, {}
     for entry in entries:
         number = entry["number"]
         before = Before(at, entry.get("title", ""), entry.get("row", 1), entry.get("went", True))
@@ -54,13 +54,15 @@ def _history(entries):
             asked[number] = Asked(entry["asked"], entry["how"])
         elif "times" in entry:
             reminded[number, entry["code"]] = entry["times"]
+        elif "record" in entry:
+            on_record[number, entry["record"]] = before
         elif "name" in entry:
             names.setdefault(number, []).append(entry["name"])
         elif "lately" in entry:
             lately[number] = before
         else:
             (texts if "text" in entry else codes)[number, entry.get("text", entry.get("code"))] = before
-    return History(texts, codes, lately, reminded, asked, names=names)
+    return History(texts, codes, lately, reminded, asked, names=names, on_record=on_record)
 
 
 def _computed(case):
@@ -76,7 +78,7 @@ def _computed(case):
     recipe = recipe_from_toml(f"{tomli_w.dumps(first)}{usual}{settings}{case.get('recipe', '')}")
     sheet = Sheet(tuple(columns), [tuple(row) for row in rows])
     composer = Composer(Readings(sheet), recipe)
-    return Computed(composer, recall=lambda _numbers: _history(case.get("history", ())))
+    return Computed(composer, recall=lambda _numbers, _witnesses: _history(case.get("history", ())))
 
 
 @pytest.mark.parametrize(("key", "case"), CASES, ids=[f"{key}: {case['why']}" for key, case in CASES])

@@ -1,6 +1,7 @@
 """Columns that say which rows were sent: ours are heeded, others asked about, and what is neither is left alone."""
 
 from datetime import date
+from decimal import Decimal
 
 import pytest
 
@@ -37,6 +38,29 @@ READS_LIKE_ONE = [
     ("Sent", ("yes",) * 10 + ("ask Hamish",), list(range(10))),
     ("Status", ("sent  by phone", "sent\u00a0on Monday", "failed"), [0, 1]),
     ("Sent on", ("2026-11-01", None, "02/11/2026"), [0, 2]),
+    ("Mark", ("sent", "sent", "to go", "to go"), [0, 1]),
+    ("Mark", ("To go", "Going", "Unsure", "Ready", "Left out"), [1, 2]),
+    ("Delivered", ("yes", "no", None), [0]),
+    ("Delivered", ("1", "0", "0"), [0]),
+    ("Delivered", (Decimal(1), Decimal(0), None), [0]),
+    ("Delivered", (date(2026, 11, 1), None, None), [0]),
+    ("Delivery status", ("DELIVRD", "UNDELIV", "EXPIRED"), [0]),
+    ("SMS status", ("sent", "rejected", None), [0]),
+    ("Message state", ("ENROUTE", "REJECTD", "ACCEPTD"), [0, 2]),
+    ("Delivery date", ("2026-11-01", None, None), [0]),
+    ("Sent to customer", ("yes", None, "no"), [0]),
+    ("Contacted", ("x", None, None), [0]),
+    ("Texted on", ("46356", None, "46357"), [0, 2]),
+    ("Texted at", ("10:32", None, "3 pm"), [0, 2]),
+    ("Reminders sent", ("2", "0", "1"), [0, 2]),
+    ("Envoy\u00e9", ("oui", "non", None), [0]),
+    ("Gesendet", ("ja", "nein", "01.11.2026"), [0, 2]),
+    ("Enviado", ("s\u00ed", None, None), [0]),
+    ("Estado", ("enviado", "pendiente", None), [0]),
+    ("Versand", ("nicht gesendet", "gesendet", "gesendet am 3.11."), [1, 2]),
+    *(("Status", (other, "Sent"), [1]) for other in ("Scheduled", "Waiting", "New", "Skipped", "rejected", "2", "?")),
+    ("Note", ("sent", "sent cheque in May", "SMS sent 3 Nov", "likes tea"), [0, 2]),
+    ("Last text", ("3 Nov", None, None), [0]),
 ]
 NONE = [
     ("Status", ("paid", "open", None)),
@@ -50,6 +74,18 @@ NONE = [
     ("Mark", ("Mark", "Anna", None)),
     ("Due date", (date(2026, 11, 1), None, None)),
     ("Sent", (None, None, None)),
+    ("Sent to customer", ("Ines Ames", "Bo Quill", None)),
+    ("Delivered (m3)", ("1", "0", "3")),
+    ("Delivered", ("118", "90", "1")),
+    ("Send at", ("2026-12-02 10:00", "2026-12-03", None)),
+    ("Text at", ("10:00", "11:00", None)),
+    ("Contact", ("yes", "no", None)),
+    ("Payment", ("sent cheque", "sent half", None)),
+    ("Boat", ("arrived", "departed", "going")),
+    ("Status", ("not delivered", "unsent", "never sent", "undelivered")),
+    ("Assent", ("yes", "no", None)),
+    ("Status", ("to go", "failed", "held")),
+    ("Reminder", ("yes", "no", None)),
 ]
 
 
@@ -85,6 +121,34 @@ def test_our_own_marks_leave_their_rows_out_with_the_reason():
     taken_back = answered(heeded(Recipe(wording="Hello"), sheet), "Mark", False)
     assert set(compute_round(sheet, taken_back).marks) == {"Ready"}
     assert heeded(taken_back, sheet) == taken_back
+
+
+SPOILT = {
+    # what became of our marked sheet: the names that are left, the mark of the first row, whether it is left out
+    "as it was": (MARKS, "Sent", "Left out"),
+    "without its references": (("Mark", "Time", "Reason", "Parts", "Text"), "Sent", "Left out"),
+    "another order": (("Text", "Mark", "Parts", "Reference", "Time", "Reason"), "SENT ", "Left out"),
+    "two columns left": (("Mark", "Text"), "Sent", "Held"),
+    "a mark written over": (MARKS, "called her", "Held"),
+    "a mark taken away": (MARKS, "", "Held"),
+    "no mark column": (("Time", "Reason", "Reference", "Text"), "", "Held"),
+    "a mark written over, nothing beside it": (("Mark", "Reason", "Parts", "Text"), "called her", "Held"),
+    "a word behind it": (MARKS, "Sent, called her", "Held"),
+}
+
+
+@pytest.mark.parametrize(("names", "mark", "stands"), SPOILT.values(), ids=list(SPOILT))
+def test_our_marked_sheet_in_whatever_hands_it_was_sends_no_row_again(names, mark, stands):
+    went = {"Mark": mark, "Time": "2026-11-24T12:00:00-04:00", "Reference": "ab12", "Parts": "1", "Text": "Hello"}
+    failed = {"Mark": "Failed" if mark else "", "Reason": "no such number", "Parts": "1", "Text": "Hello"}
+    kept = {"Mark": "To go", "Text": "Hello"}
+    rows = [
+        (f"902-555-010{i}", *(cells.get(name) or None for name in names))
+        for i, cells in enumerate((went, kept, failed, {}))
+    ]
+    sheet = Sheet(("Mobile", *names), rows)
+    found = compute_round(sheet, heeded(Recipe(wording="Hello"), sheet))
+    assert found.marks == [stands, "Ready", "Ready", "Ready"]
 
 
 def test_a_sheet_marked_twice_heeds_both():

@@ -11,9 +11,10 @@ from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.checks.history import Before, History
+from gentle_ledger.core.columns.witnesses import as_compared, is_reference
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.store.freezing import STARTED, last_start
-from gentle_ledger.store.models import LedgerEntry, Message, Round
+from gentle_ledger.store.models import Attempt, LedgerEntry, Message, Round
 from gentle_ledger.store.no_more_texts import asked_by, changes_so_far
 from gentle_ledger.store.rounds import recipe_of
 
@@ -71,6 +72,43 @@ def history_of_numbers(session: Session, round_id: int, numbers: Collection[str]
                     codes[number, code] = before
     reminded, names = _within_a_year(session, round_id, numbers, now - _YEAR)
     return History(texts, codes, lately, reminded, asked_by(session, numbers), read, names)
+
+
+def on_record(
+    session: Session, round_id: int, numbers: Collection[str], witnesses: Collection[str]
+) -> dict[tuple[str, str], Before]:
+    """What the cells of a sheet witness: texts that went to these numbers in other rounds, and references of ours.
+
+    Returns:
+        What went, may have gone or will go, by number and text, and by "" and reference; whenever that was.
+    """
+    references = sorted(filter(is_reference, witnesses))
+    texts = set(witnesses).difference(references)
+    columns = (Message.row, Message.mark, Message.marked_at, Round.id)
+    gone = (Message.round_id != round_id, Message.mark.in_(_COUNTS), STARTED)
+    by_reference = (
+        select(Attempt.reference, *columns)
+        .join(Message, Message.id == Attempt.message_id)
+        .join(Round, Round.id == Message.round_id)
+        .where(*gone)
+    )
+    by_number = select(Message.address, Message.text, *columns).join(Round, Round.id == Message.round_id).where(*gone)
+    found: dict[tuple[str, str], Before] = {}
+    titles: dict[int, str] = {}
+
+    def before(row: int, mark: str, at: datetime, other: int) -> Before:
+        if other not in titles:
+            titles[other] = recipe_of(session.get_one(Round, other)).title
+        return Before(at.astimezone(), titles[other], row, mark != Mark.TO_GO)
+
+    for some in in_pieces(references):
+        for reference, row, mark, at, other in session.execute(by_reference.where(Attempt.reference.in_(some))):
+            found["", reference] = before(row, mark, at, other)
+    for some in in_pieces(sorted(numbers) if texts else ()):
+        for number, text, row, mark, at, other in session.execute(by_number.where(Message.address.in_(some))):
+            if (words := as_compared(text)) in texts:
+                found[number, words] = before(row, mark, at, other)
+    return found
 
 
 def _within_a_year(

@@ -15,7 +15,7 @@ from gentle_ledger.core.checks.history import History
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.searching import haystacks
 from gentle_ledger.store.database import Database
-from gentle_ledger.store.history import Span, goes_on_since, history_of_numbers, read_so_far
+from gentle_ledger.store.history import Span, goes_on_since, history_of_numbers, on_record, read_so_far
 from gentle_ledger.store.lines import terms_now
 from gentle_ledger.store.models import Round
 
@@ -64,11 +64,12 @@ class RoundAtHand:
             kept = opened.computed = (computed, (os.getpid(), next(_counts)))
         return kept
 
-    def _recall(self, numbers: Collection[str]) -> History:
+    def _recall(self, numbers: Collection[str], witnesses: Collection[str]) -> History:
         recipe = self.opened.recipe
         with self.database.reading() as session:
             span = Span(recipe.repeat_days, recipe.lately_days)
-            return history_of_numbers(session, self.opened.round_id, numbers, span, self.now)
+            found = history_of_numbers(session, self.opened.round_id, numbers, span, self.now)
+            return replace(found, on_record=on_record(session, self.opened.round_id, numbers, witnesses))
 
     def _goes_on(self, computed: Computed) -> bool:
         """True when something came since that concerns the round's numbers. What does not is passed over."""

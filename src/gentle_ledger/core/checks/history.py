@@ -44,6 +44,7 @@ class History:
         read: up to which text, which step of one and which change of the list of those who asked for no more texts
             this was read; None for what was not read from a record.
         names: by number, as whom it was texted within a year.
+        on_record: what a cell of the sheet witnesses, whenever it went: by number and text, and by "" and reference.
     """
 
     texts: Mapping[tuple[str, str], Before] = field(default_factory=dict)
@@ -53,13 +54,14 @@ class History:
     asked: Mapping[str, Asked] = field(default_factory=dict)
     read: tuple[int, int, int] | None = None
     names: Mapping[str, Collection[str]] = field(default_factory=dict)
+    on_record: Mapping[tuple[str, str], Before] = field(default_factory=dict)
 
 
-Recall = Callable[[Collection[str]], History]
-"""Gives the history of some numbers."""
+Recall = Callable[[Collection[str], Collection[str]], History]
+"""Gives the history of some numbers, and of the cells that may be texts that went, or references of ours."""
 
 
-def nothing_before(_numbers: Collection[str]) -> History:
+def nothing_before(_numbers: Collection[str], _witnesses: Collection[str]) -> History:
     """A history in which nothing was ever sent."""
     return History()
 

@@ -29,6 +29,7 @@ class RoundView:
         undecided_rules: the rows for which a rule that leaves rows out cannot be decided: the rule, and why.
         today: the round's own date, or the day on which it is looked at; None where neither is known.
         most_parts: how many parts of a text the line takes.
+        witnesses: by row, its cells that can witness that a text went.
         said_sent: the rows of which a column seems to say that they were sent: that column, and what it says.
     """
 
@@ -41,6 +42,7 @@ class RoundView:
     history: History
     undecided_rules: Mapping[int, tuple[str, str]]
     said_sent: Mapping[int, tuple[str, str]]
+    witnesses: Mapping[int, Sequence[tuple[str, str]]]
     today: date | None = None
     most_parts: int = MOST_PARTS
     _sorted: list[tuple[Sequence[int], list[tuple[BoundWording, list[int]]]]] = field(default_factory=list)

@@ -11,9 +11,10 @@ from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.columns.by_row import ByRow
 from gentle_ledger.core.columns.cache import Cache
 from gentle_ledger.core.columns.recognise import Verdict, recognise
+from gentle_ledger.core.columns.witnesses import witnesses_in
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.sheets.model import Sheet
-from gentle_ledger.core.sheets.sent_marks import SentMarks, sent_marks_in
+from gentle_ledger.core.sheets.sent_marks import SentMarks, beside_marks, sent_marks_in
 
 _LOOK_AT = 200
 _NEARLY_ALL = 0.8
@@ -122,7 +123,12 @@ class Readings:
         return tuple(marks for marks in found if marks)
 
     def _sent_marks_in(self, position: int) -> SentMarks | None:
-        return self.cache.kept(("sent marks", position), {position}, lambda: sent_marks_in(self.sheet, position))
+        reads = {position, *beside_marks(self.sheet)}
+        return self.cache.kept(("sent marks", position), reads, lambda: sent_marks_in(self.sheet, position))
+
+    def witnesses(self, position: int) -> dict[int, str]:
+        """By row, the cells of a column that can witness that a text went."""
+        return self.cache.kept(("witnesses", position), {position}, lambda: witnesses_in(self.sheet.values(position)))
 
     def blanks(self, position: int) -> int:
         """How many cells of a column are blank."""

@@ -93,7 +93,9 @@ class Computed:
             text = self.texts[row]
             gaps.append(() if text or row in follow else composer.gaps(row))
             self.measures.append(measure(text))
-        self.history = recall({number.e164 for number in self.numbers if number.e164})
+        witnesses = _witnesses(composer)
+        cells = {cell for found in witnesses.values() for _, cell in found}
+        self.history = recall({number.e164 for number in self.numbers if number.e164}, cells)
         self.view = RoundView(
             composer,
             self.numbers,
@@ -104,6 +106,7 @@ class Computed:
             self.history,
             self._exclusions.undecided,
             self._exclusions.said_sent,
+            witnesses,
             composer.recipe.as_of or today,
             most_parts,
         )
@@ -283,3 +286,12 @@ def compute_round(
         readings: what was already read of this same sheet.
     """
     return Computed(Composer(readings or Readings(sheet), recipe, left_out), left_out, released, today=today)
+
+
+def _witnesses(composer: Composer) -> dict[int, list[tuple[str, str]]]:
+    """By row, the cells that can witness that a text went, each with its column; none that the texts are made of."""
+    used, found = set(composer.used), dict[int, list[tuple[str, str]]]()
+    for position in range(composer.columns.first_computed):
+        for row, cell in composer.readings.witnesses(position).items() if position not in used else ():
+            found.setdefault(row, []).append((composer.columns.names[position], cell))
+    return found

@@ -9,6 +9,7 @@ from gentle_ledger.core.checks.phrases import counted
 from gentle_ledger.core.checks.view import RoundView
 
 GONE = reason_kind("gone in another round", "the same text {where}")
+ON_RECORD = reason_kind("on record as gone", "by {column} it {where}")
 
 
 def _sentence(findings: Sequence[Finding]) -> str:
@@ -21,11 +22,19 @@ def _sentence(findings: Sequence[Finding]) -> str:
     key="gone before",
     level=Level.MAY_BE_RELEASED,
     place=140,
-    doc="The same text went to the same number in another round, or is to go there, within the days that are set.",
+    doc="The same text went to the same number in another round, or is to go there, within the days that are set; or "
+    "the row itself has the reference of a text that went, or its words, whenever that was.",
     do="Leave the row out, or send it all the same and say why.",
     sentence=_sentence,
 )
 def gone_before(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
-    for row in rows if view.history.texts else ():
-        if before := view.history.texts.get((view.numbers[row].e164, view.texts[row])):
+    for row in rows if view.history.texts or view.history.on_record else ():
+        number = view.numbers[row].e164
+        if before := view.history.texts.get((number, view.texts[row])):
             yield Finding("gone before", row, GONE(where=before.said, title=before.title), view.mobile_column)
+            continue
+        for column, cell in view.witnesses.get(row, ()):
+            if before := view.history.on_record.get((number, cell)) or view.history.on_record.get(("", cell)):
+                reason = ON_RECORD(column=column, where=before.said, title=before.title)
+                yield Finding("gone before", row, reason, column)
+                break
