@@ -123,3 +123,17 @@ def test_commas_that_may_part_a_cell_are_asked_about_once(office):
     for number in (made, again):
         rows = office.call("GET", f"/api/rounds/{number}/rows")["rows"]
         assert [row["cells"][2]["shown"] for row in rows] == ["$12.50", "$113.75"]
+
+
+def test_which_column_texts_go_to_is_asked_where_names_do_not_say(office):
+    sheet = "Name,Mobile,Cell,Old mobile\nInes,902-555-0128,506-555-0128,902-555-0100\n"
+    path = f"/api/rounds/{office.bring(sheet)}"
+    office.call("PUT", f"{path}/wording", json={"wording": "Hello {Name}", "row": 1})
+    asked = [(each["column"], each["example"]) for each in office.call("GET", path)["which_number"]]
+    assert asked == [("Mobile", "902-555-0128"), ("Cell", "506-555-0128")]
+    assert [row["mark"] for row in office.call("GET", f"{path}/rows")["rows"]] == ["Held"]
+    desk = office.call("PATCH", f"{path}/columns", json={"name": "Cell", "role": "mobile number"})
+    assert desk["which_number"] == []
+    assert [row["mark"] for row in office.call("GET", f"{path}/rows")["rows"]] == ["Ready"]
+    asked = office.call("POST", f"{path}/confirmation", json={"rows": None})
+    assert (asked["numbers_from"], asked["passed_over"]) == ("Cell", ["Mobile", "Old mobile"])

@@ -10,8 +10,8 @@ from itertools import islice
 from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session
 
+from gentle_ledger.core.cells.witnesses import as_compared, is_reference
 from gentle_ledger.core.checks.history import Before, History
-from gentle_ledger.core.columns.witnesses import as_compared, is_reference
 from gentle_ledger.core.rounds.marks import Mark
 from gentle_ledger.store.freezing import STARTED, last_start
 from gentle_ledger.store.models import Attempt, LedgerEntry, Message, Round

@@ -1,4 +1,5 @@
 import type { ColumnChange, Desk } from "../../api/client.ts";
+import { Button } from "../../ui/Button.tsx";
 import { Question } from "../../ui/Question.tsx";
 
 type Props = { desk: Desk; onChange: (name: string, change: ColumnChange) => void };
@@ -6,10 +7,28 @@ type Props = { desk: Desk; onChange: (name: string, change: ColumnChange) => voi
 /** The columns that rows wait for, because their cells leave open how they are read. */
 export function ColumnQuestions({ desk, onChange }: Props) {
   const asked = desk.columns.filter((c) => c.awaited);
-  if (!asked.length) return null;
+  const numbers = desk.which_number;
+  if (!asked.length && !numbers.length) return null;
   return (
     <section aria-label="Columns in question" className="rounded-[3px] border border-held bg-leaf px-3 py-2">
       <h2 className="label">How to read what the sheet leaves open</h2>
+      {numbers.length > 0 && (
+        <div role="group" aria-label="Which column do texts go to?" className="mt-1.5">
+          <p className="text-held">
+            {numbers.length > 1 ? "Several columns have phone numbers. Which do texts go to?" : "Is this where texts go? Its name speaks against it."}
+          </p>
+          <ul className="mt-1 space-y-1">
+            {numbers.map((n) => (
+              <li key={n.column} className="flex items-baseline gap-2.5">
+                <Button className="w-36 shrink-0 truncate text-left" title={n.column} onClick={() => onChange(n.column, { role: "mobile number" })}>
+                  {n.column}
+                </Button>
+                <span className="txt-13.5 text-ink-2">{n.example ? `such as ${n.example}` : "blank in every row"}</span>
+              </li>
+            ))}
+          </ul>
+        </div>
+      )}
       {asked.map(
         (c) =>
           c.question && (

@@ -100,6 +100,11 @@ export default function SendDialog({ roundId, rows, later = false, onClose, onRe
                 {c.past === 1 ? "It is" : "They are"} asked about, and not sent.
               </li>
             )}
+            {c.passed_over.length > 0 && (
+              <li>
+                To the numbers in {c.numbers_from}; not to those in {c.passed_over.join(", ")}.
+              </li>
+            )}
             {c.countries.length > 1 && <li>To numbers of {shares(c.countries)}.</li>}
             {c.wordings.length > 1 && <li>Wordings: {shares(c.wordings)}.</li>}
             {kept.length > 0 && (

@@ -1,6 +1,7 @@
 """What the cells of one sheet are read as, kept so that a change of the wording reads no cell again."""
 
 from collections.abc import Callable, Hashable, Sequence
+from dataclasses import replace
 
 from gentle_ledger.core.cells.cell import Cell, as_written, is_blank, same_cell, same_cells
 from gentle_ledger.core.cells.countries import country_in
@@ -8,10 +9,11 @@ from gentle_ledger.core.cells.order import Order, Reading, answer_for
 from gentle_ledger.core.cells.phones import NO_SUCH_COUNTRY, Number, tidy_number
 from gentle_ledger.core.cells.reading import Value, column_reading, percents, read_by
 from gentle_ledger.core.cells.roles import Role
+from gentle_ledger.core.cells.witnesses import witnesses_in
 from gentle_ledger.core.columns.by_row import ByRow
 from gentle_ledger.core.columns.cache import Cache
-from gentle_ledger.core.columns.recognise import Verdict, recognise
-from gentle_ledger.core.columns.witnesses import witnesses_in
+from gentle_ledger.core.columns.number_columns import NumberColumns
+from gentle_ledger.core.columns.recognise import Verdict, numbers_in, recognise
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.sheets.sent_marks import SentMarks, beside_marks, sent_marks_in
@@ -142,6 +144,19 @@ class Readings:
         """The role each column seems to have, and what tells so."""
         key = ("roles", recipe.region, recipe.locale)
         return self.cache.kept(key, self._all, lambda: recognise(self.sheet, recipe.region, recipe.locale))
+
+    def number_columns(self, recipe: Recipe) -> NumberColumns:
+        """Which columns have phone numbers, and which of them texts go to; no question where somebody has said."""
+        key = ("number columns", recipe.region)
+        found: NumberColumns = self.cache.kept(key, self._all, lambda: numbers_in(self.sheet, recipe.region))
+        roles = {settings.role for settings in recipe.columns.values()}
+        if Role.MOBILE in roles:
+            mine = next((i for i, role in enumerate(self.roles(recipe)) if role is Role.MOBILE), None)
+            every = {*found.others, *(() if found.chosen is None else (found.chosen,))}
+            return NumberColumns(mine, tuple(sorted(every - {mine})))
+        told = {i for i in found.rivals if recipe.setting(self.sheet.columns[i]).role is not None}
+        rivals = tuple(i for i in found.rivals if i not in told)
+        return replace(found, rivals=rivals, doubtful=found.doubtful and bool(rivals or not found.rivals))
 
     def roles(self, recipe: Recipe) -> tuple[Role, ...]:
         """The role of each column: the one that was set, else the recognised one.

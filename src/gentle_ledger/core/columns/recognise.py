@@ -12,7 +12,6 @@ from gentle_ledger.core.cells.countries import country_in
 from gentle_ledger.core.cells.days import basic_day, day_of_number, shaped_like_a_day, written_day
 from gentle_ledger.core.cells.headings import MONEY, heading_words
 from gentle_ledger.core.cells.locales import known_currency
-from gentle_ledger.core.cells.phones import tidy_number
 from gentle_ledger.core.cells.reading import (
     has_currency_sign,
     is_whole,
@@ -20,13 +19,13 @@ from gentle_ledger.core.cells.reading import (
     percents,
 )
 from gentle_ledger.core.cells.roles import Role
-from gentle_ledger.core.cells.words import count
+from gentle_ledger.core.cells.words import clipped, count
+from gentle_ledger.core.columns.number_columns import NumberColumns, number_columns
 from gentle_ledger.core.formulas.explain import unit_of
 from gentle_ledger.core.sheets.model import Sheet
 
 # The words offices put above such columns; common practice, no source.
 _WORDS = {
-    Role.MOBILE: "mobile cell cellphone handset sms",
     Role.NAME: "name holder surname forename owner customer client contact skipper tenant recipient boat vessel",
     Role.REFERENCE: "reference ref id code account acct invoice berth permit licence license file customer_no no nr",
 }
@@ -42,8 +41,6 @@ _MONTHS = "jan feb mar apr may jun jul aug sep sept oct nov dec january february
 _SAYS_NOTHING = frozenset(f"{_ADDED} {_MONTHS} october november december".split())
 _BRACKETED = re.compile(r"[(\[][^)\]]*[)\]]?")
 _SMALL_WORDS = frozenset({"for", "of", "in", "per", "by", "this", "from", "to", "at", "on", "since", "until"})
-_PHONE_WORDS = frozenset({"phone", "telephone", "tel", "number", "contact", "msisdn"})
-_PHONE = re.compile(r"[+(]?[\d][\d\s().\-/\u00a0\u2010-\u2015]{5,}\d")
 _LOOK_AT = 500
 """How many filled cells of a column are looked at; enough for any sheet that is not built to mislead."""
 _MOST = 0.8
@@ -63,6 +60,12 @@ class Verdict:
     evidence: str = ""
 
 
+def numbers_in(sheet: Sheet, region: str) -> NumberColumns:
+    """Which columns of a sheet have phone numbers."""
+    samples = [_sample(row[i] for row in sheet.rows) for i in range(len(sheet.columns))]
+    return number_columns(sheet.columns, samples, region)
+
+
 def recognise_roles(sheet: Sheet, region: str, locale: str) -> tuple[Role, ...]:
     """A role for each column, in the sheet's order. At most one column becomes the mobile number."""
     return tuple(verdict.role for verdict in recognise(sheet, region, locale))
@@ -71,15 +74,15 @@ def recognise_roles(sheet: Sheet, region: str, locale: str) -> tuple[Role, ...]:
 def recognise(sheet: Sheet, region: str, locale: str) -> tuple[Verdict, ...]:
     """The same, each with its evidence."""
     samples = [_sample(row[i] for row in sheet.rows) for i in range(len(sheet.columns))]
-    scores = [_phone_score(name, cells, region) for name, cells in zip(sheet.columns, samples, strict=True)]
-    mobile = scores.index(max(scores)) if scores and max(scores) > 0 else None
+    numbers = number_columns(sheet.columns, samples, region)
     found: list[Verdict] = []
     for i, (name, cells) in enumerate(zip(sheet.columns, samples, strict=True)):
-        if i == mobile:
+        if i == numbers.chosen:
             found.append(Verdict(Role.MOBILE, "its name and its cells fit phone numbers best of all columns"))
-        elif scores[i] > 0:
+        elif i in numbers.others:
             # A second column of phone numbers: written as it stands, never as a sum.
-            found.append(Verdict(Role.TEXT, "its cells are phone numbers, and another column fits better"))
+            goes = sheet.columns[numbers.chosen or 0]
+            found.append(Verdict(Role.TEXT, f"it has phone numbers too; texts go to {clipped(goes)}"))
         else:
             facts = Facts(name, cells, locale)
             found.append(next((v for recogniser in RECOGNISERS if (v := recogniser(facts))), Verdict(Role.TEXT)))
@@ -99,28 +102,6 @@ def _sample(cells: Iterable[Cell]) -> list[Cell]:
 
 def _share(cells: Sequence[Cell], good: int) -> float:
     return good / len(cells) if cells else 0.0
-
-
-def _phone_score(header: str, cells: Sequence[Cell], region: str) -> float:
-    """Above 0 when the column holds phone numbers; the best one is where the texts go."""
-    words = set(heading_words(header))
-    named = 3 if words & _HEADER[Role.MOBILE] else 1 if words & _PHONE_WORDS else 0
-    if not cells:
-        return float(named) / 10 if named == 3 else 0.0
-    shaped = [cell for cell in cells if _PHONE.search(as_written(cell)) and not _is_date_or_link(cell)]
-    share = _share(cells, len(shaped))
-    if named == 3 and share >= 0.3:
-        return named + share
-    if named and share >= 0.5:
-        return named + share
-    few = shaped[:40]
-    reachable = sum(1 for cell in few if tidy_number(cell, region).e164)
-    return share if share >= _MOST and reachable >= _MOST * len(few) else 0.0
-
-
-def _is_date_or_link(cell: Cell) -> bool:
-    written = as_written(cell).strip()
-    return written.startswith(("http://", "https://")) or bool(re.match(r"\d{4}-\d\d-\d\d", written))
 
 
 class Facts:

@@ -55,6 +55,13 @@ class ColumnOut(BaseModel):
     blanks: int
 
 
+class NumberColumnOut(BaseModel):
+    """A column that may have the numbers that texts go to, with the first of them."""
+
+    column: str
+    example: str
+
+
 class SentColumn(BaseModel):
     """A column that says which rows were sent. `left_out` is None until somebody has said whether it does."""
 

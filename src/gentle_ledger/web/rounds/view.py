@@ -7,7 +7,7 @@ from gentle_ledger.app.differences import differences
 from gentle_ledger.app.edit import Command
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.app.superseded import from_the_newest
-from gentle_ledger.core.cells.cell import as_written
+from gentle_ledger.core.cells.cell import as_written, is_blank
 from gentle_ledger.core.cells.fields import Where
 from gentle_ledger.core.cells.places import currency_name, numbers_of
 from gentle_ledger.core.cells.rows import number_of_row
@@ -24,7 +24,7 @@ from gentle_ledger.store.journal import Entry, what_can_be_undone
 from gentle_ledger.store.messages import counts_of
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import recipe_of, unusable_of
-from gentle_ledger.web.columns.schemas import SentColumn
+from gentle_ledger.web.columns.schemas import NumberColumnOut, SentColumn
 from gentle_ledger.web.columns.view import columns_out, unmatched_out
 from gentle_ledger.web.context import Context
 from gentle_ledger.web.places import fields_out, formula_problem, wording_problems
@@ -181,6 +181,7 @@ def desk(
             )
             for marks in state.readings.sent_marks()
         ],
+        which_number=_which_number(state),
         unusable=list(unusable_of(found)),
         plain_signs=recipe.plain_signs,
         repeat_days=recipe.repeat_days,
@@ -275,3 +276,16 @@ def _parts_of(effect: Effect, names: Sequence[str]) -> list[ChangedPart]:
             for where, before, after in differences(effect.before, effect.after)
         ]
     return []
+
+
+def _which_number(state: OpenRound) -> list[NumberColumnOut]:
+    found, sheet = state.readings.number_columns(state.recipe), state.readings.sheet
+    if not found.doubtful or found.chosen is None:
+        return []
+    return [
+        NumberColumnOut(
+            column=sheet.columns[i],
+            example=next((as_written(row[i]).strip() for row in sheet.rows if not is_blank(row[i])), ""),
+        )
+        for i in sorted((found.chosen, *found.rivals))
+    ]

@@ -63,6 +63,8 @@ class Confirmation(BaseModel):
     texts: int
     parts: int
     numbers: int
+    numbers_from: str = Field(description="The column that has them; blank where they are in one column only.")
+    passed_over: list[str] = Field(description="Other columns with phone numbers, to which nothing goes.")
     countries: list[Share]
     wordings: list[Share]
     odd: int = Field(description="How many of the texts are odd.")

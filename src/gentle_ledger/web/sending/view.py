@@ -5,7 +5,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from math import isnan
-from typing import Literal
+from typing import Literal, TypedDict
 
 from sqlalchemy.orm import Session
 
@@ -279,6 +279,18 @@ def under_way(context: Context, session: Session, found: Round) -> tuple[UnderWa
     return UnderWay.SENDING, f"sending; the last one leaves {last}" if last else "sending", strokes
 
 
+class _From(TypedDict):
+    numbers_from: str
+    passed_over: list[str]
+
+
+def _numbers_from(state: OpenRound) -> _From:
+    found, names = state.readings.number_columns(state.recipe), state.readings.sheet.columns
+    others = [names[i] for i in found.others]
+    chosen = names[found.chosen] if others and found.chosen is not None else ""
+    return {"numbers_from": chosen, "passed_over": others}
+
+
 def confirmation(context: Context, state: OpenRound, rows: list[RowNumber] | None) -> Confirmation:
     """What the clerk reads before sending some rows, or all: how many, to whom, how long, and slips worth reading."""
     chosen = None if rows is None else [row_of_number(row) for row in rows]
@@ -302,6 +314,7 @@ def confirmation(context: Context, state: OpenRound, rows: list[RowNumber] | Non
         texts=before.texts,
         parts=sums.parts,
         numbers=before.numbers,
+        **_numbers_from(state),
         countries=_shares(before.countries),
         wordings=[Share(name=name or REST, texts=texts) for name, texts in before.wordings],
         odd=before.odd,
@@ -380,6 +393,7 @@ def later_confirmation(
         texts=len(going),
         parts=sums.parts,
         numbers=len({message.address for message in going}),
+        **_numbers_from(state),
         countries=_shares(Counter(countries_of(message.address for message in going)).most_common()),
         wordings=[],
         odd=0,
