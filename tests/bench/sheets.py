@@ -12,7 +12,7 @@ WORDING = "Hello {First name}, berth {Berth} has {Due} to pay by {Due date}. Pay
 def rows(n: int) -> Iterator[tuple[str, ...]]:
     rng = random.Random(n)
     for i in range(n):
-        area = ("902", "506", "782", "709", "207")[i % 5]
+        area = ("902", "506", "782", "709", "204")[i % 5]
         number, due = f"{area}-555-01{i % 100:02}", f"{rng.randrange(500, 40_000) / 100:.2f}"
         link = f"https://pay.saltmarsh.example/B{i}"
         yield (f"Holder {i}", f"P{i}", number, f"B{i}", "9.20", str(i % 150), due, "2026-11-30", link)

@@ -74,6 +74,7 @@ def _computed(case):
     first = {"title": "November dues", "sender": case.get("sender", ""), "wording": case.get("wording", WORDING)}
     first |= {"as_of": case["as_of"]} if "as_of" in case else {}
     first |= {"locale": case["locale"]} if "locale" in case else {}
+    first |= {"countries": case["countries"]} if "countries" in case else {}
     usual = USUAL.replace('locale = "en-CA"', "") if "locale" in case else USUAL
     recipe = recipe_from_toml(f"{tomli_w.dumps(first)}{usual}{settings}{case.get('recipe', '')}")
     sheet = Sheet(tuple(columns), [tuple(row) for row in rows])

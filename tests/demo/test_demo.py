@@ -38,6 +38,7 @@ DUES = Recipe(
     columns=harbour.DUES_COLUMNS,
     leave_out=harbour.DUES_RULES,
     lookups={"Tariff": harbour.TARIFF},
+    countries=harbour.COUNTRIES,
 )
 
 
@@ -110,7 +111,7 @@ def test_the_way_described_leads_to_the_demo_round():
 
 
 def test_the_small_round_takes_half_a_minute():
-    recipe = Recipe(wording=harbour.LIFT_WORDING)
+    recipe = Recipe(wording=harbour.LIFT_WORDING, countries=harbour.COUNTRIES)
     computed = compute_round(bring_in(harbour.lift_out(), "a.xlsx").sheet, recipe)
     assert len(computed.ready) == len(computed) == 12
 

@@ -311,7 +311,10 @@ def test_the_price_of_a_part_is_the_line_s_by_country(tmp_path):
     text = f"Name,Mobile\nIna,902-555-0128\nBo,207-555-0129\n{'x' * 400},902-555-0130\n"
     number = client.post("/api/rounds", files={"file": ("a.csv", text)}).json()["id"]
     client.put(f"/api/rounds/{number}/wording", json={"wording": "Hello {Name}", "row": 1})
-    desk = client.get(f"/api/rounds/{number}").json()
+    asked = client.get(f"/api/rounds/{number}").json()["which_country"]
+    assert asked == [{"region": "US", "country": "United States", "rows": 1, "first": 2}]
+    desk = client.patch(f"/api/rounds/{number}", json={"countries": ["US"]}).json()
+    assert (desk["which_country"], desk["countries"]) == ([], ["US"])
     assert (desk["estimate"]["parts"], desk["estimate"]["cost"]) == (2, "US$0.12")
     assert [client.get(f"/api/rounds/{number}/rows/{row}/slip").json()["cost"] for row in (1, 2)] == [
         "US$0.04",

@@ -11,6 +11,8 @@ import xlsxwriter
 from gentle_ledger.core.recipe.model import ColumnSettings, ConditionalWording, LeaveOutRule
 
 AREAS = ("902", "506", "782", "709", "207")
+COUNTRIES = ("US",)
+"""Some boats are from across the border; it was said long ago that their numbers are right."""
 # fmt: off
 FIRST = (
     "Tobias", "Maren", "Piet", "Yusra", "Oswin", "Dorothea", "Ines", "Hamish", "Linh", "Bartholomew", "Agnieszka",

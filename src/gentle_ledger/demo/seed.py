@@ -99,6 +99,7 @@ def seed(settings: Settings, carrier_data: Path) -> None:
         title="Winter lift-out",
         as_of=now.date(),
         sender="Saltmarsh Quay",
+        countries=harbour.COUNTRIES,
         wording=harbour.LIFT_WORDING,
         pace=PaceSettings(every=2.5, give_or_take=1.0),
     )
@@ -107,6 +108,7 @@ def seed(settings: Settings, carrier_data: Path) -> None:
         title="November berth dues",
         as_of=now.date(),
         sender="Saltmarsh Quay",
+        countries=harbour.COUNTRIES,
         wordings=(harbour.ARREARS_WORDING,),
         wording=harbour.DUES_WORDING,
         columns=harbour.DUES_COLUMNS,
@@ -127,6 +129,7 @@ def _finished(database: Database, settings: Settings, carrier_data: Path, at: da
     recipe = Recipe(
         title="October berth dues",
         as_of=at.date(),
+        countries=harbour.COUNTRIES,
         wording=harbour.OCTOBER_WORDING,
         pace=PaceSettings(every=12, give_or_take=4),
     )

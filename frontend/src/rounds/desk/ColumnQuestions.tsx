@@ -1,14 +1,20 @@
 import type { ColumnChange, Desk } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
+import { counted } from "../../ui/format.ts";
 import { Question } from "../../ui/Question.tsx";
 
-type Props = { desk: Desk; onChange: (name: string, change: ColumnChange) => void };
+type Props = {
+  desk: Desk;
+  onChange: (name: string, change: ColumnChange) => void;
+  onCountries: (countries: string[]) => void;
+};
 
 /** The columns that rows wait for, because their cells leave open how they are read. */
-export function ColumnQuestions({ desk, onChange }: Props) {
+export function ColumnQuestions({ desk, onChange, onCountries }: Props) {
   const asked = desk.columns.filter((c) => c.awaited);
   const numbers = desk.which_number;
-  if (!asked.length && !numbers.length) return null;
+  const countries = desk.which_country;
+  if (!asked.length && !numbers.length && !countries.length) return null;
   return (
     <section aria-label="Columns in question" className="rounded-[3px] border border-held bg-leaf px-3 py-2">
       <h2 className="label">How to read what the sheet leaves open</h2>
@@ -29,6 +35,16 @@ export function ColumnQuestions({ desk, onChange }: Props) {
           </ul>
         </div>
       )}
+      {countries.map((c) => (
+        <div key={c.region} className="mt-1.5 flex items-baseline gap-2.5">
+          <Button className="w-36 shrink-0 text-left" onClick={() => onCountries([...desk.countries, c.region])}>
+            {c.rows === 1 ? "It is right" : "They are right"}
+          </Button>
+          <span className="text-held">
+            {counted(c.rows, "number is", "numbers are")} read as of {c.country}, the first in row {c.first}. {c.rows === 1 ? "It is" : "They are"} held until you say so.
+          </span>
+        </div>
+      ))}
       {asked.map(
         (c) =>
           c.question && (

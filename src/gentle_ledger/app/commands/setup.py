@@ -30,6 +30,7 @@ _NAMES = {
     "pace": "the pace",
     "plain_signs": "how signs are written",
     "leave_out_hidden": "what becomes of hidden rows",
+    "countries": "which countries the numbers may be of",
     "repeat_days": "how far back repeats are looked for",
     "lately_days": "how far back any text to the same number is looked for",
     "checks": "what is checked",
@@ -87,6 +88,7 @@ class SetUp(SetPace):
     locale: str | None = None
     plain_signs: bool | None = None
     leave_out_hidden: bool | None = None
+    countries: list[str] | None = None
     repeat_days: int | None = None
     lately_days: int | None = None
     checks: dict[str, CheckLevel] | None = None

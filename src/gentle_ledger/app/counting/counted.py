@@ -53,6 +53,7 @@ class Counted:
         found: what the checks found, in their order.
         texts: how many texts may be sent.
         parts: how many parts they are carried in, by country (ISO 3166-1).
+        countries: those of numbers that are in question: each with how many rows there are, and the first of them.
     """
 
     token: Token
@@ -62,6 +63,7 @@ class Counted:
     found: tuple[FoundBy, ...]
     texts: int
     parts: dict[str, int]
+    countries: tuple[tuple[str, int, int], ...]
 
     def count(self, mark: PlanMark) -> int:
         """How many rows have the mark."""
@@ -104,4 +106,12 @@ def counted_of(computed: Computed, token: Token) -> Counted:
         tuple(found),
         len(computed.ready),
         computed.parts_to(computed.ready),
+        _countries(computed),
     )
+
+
+def _countries(computed: Computed) -> tuple[tuple[str, int, int], ...]:
+    found: dict[str, list[int]] = {}
+    for finding in computed.by_check.get("which country", ()):
+        found.setdefault(finding.about("region"), []).append(finding.row)
+    return tuple((region, len(rows), min(rows)) for region, rows in found.items())

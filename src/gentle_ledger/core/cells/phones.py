@@ -240,10 +240,10 @@ def _read(typed: str, region: str) -> Number:
     found = _read_plainly(typed, region)
     if not found.problem or "+" in typed:
         return found
-    # A code without its + cannot be taken for anything else once the digits are no number at home: 00 or 011 in front
-    # (ITU-T E.164, annex A, and the North American plan), or the bare digits.
+    # A code without its + is taken for one where the digits are no number at home, nor one with a slip in it: behind 00
+    # (ITU-T E.164, annex A), or the bare digits. What the region dials in front (011) was read with the number.
     bare = re.sub(r"\D", "", typed)
-    if len(bare) > _LONGEST_AT_HOME:
+    if len(bare) > _LONGEST_AT_HOME and not _slip_of_home(bare, region):
         abroad = _read_plainly(f"+{bare.removeprefix('00')}", region)
         return found if abroad.problem else abroad
     return found
@@ -251,6 +251,39 @@ def _read(typed: str, region: str) -> Number:
 
 _LONGEST_AT_HOME = 10
 """Digits up to which a number without + is taken for one at home only: a slip there must not become one abroad."""
+_DIALLED_FIRST = re.compile(r"[01789]{1,3}")
+"""What is dialled in front of a number at home (9 for a line, 1 for a distance); common practice, no source."""
+
+
+def _slip_of_home(digits: str, region: str) -> bool:
+    """Whether these digits are a number at home but for one of them, more or less, or for what is dialled first."""
+    front = _DIALLED_FIRST.match(digits)
+    one_less = {digits[:i] + digits[i + 1 :] for i in range(len(digits))}
+    shorter = {digits[i:] for i in range(1, front.end() + 1)} if front else set()
+    if any(_at_home(each, region) for each in one_less | shorter):
+        return True
+    lengths = _lengths_at_home(region)
+    if len(digits) + 1 not in lengths:
+        return False
+    return any(_at_home(digits[:i] + d + digits[i:], region) for i in range(len(digits) + 1) for d in "0123456789")
+
+
+def _at_home(digits: str, region: str) -> bool:
+    """Whether the digits are a number of the region: as they are dialled there, or behind its country code."""
+    try:
+        number = phonenumbers.parse(digits, region)
+    except phonenumbers.NumberParseException:
+        return False
+    return number.country_code == country_code(region) and phonenumbers.is_valid_number(number)
+
+
+@lru_cache(maxsize=256)
+def _lengths_at_home(region: str) -> frozenset[int]:
+    """How many digits a mobile number of the region has: without a trunk prefix, with it, and with the country code."""
+    metadata = phonenumbers.PhoneMetadata.metadata_for_region(region, None)
+    lengths = metadata.mobile.possible_length if metadata and metadata.mobile else ()
+    more = {0, len(str(country_code(region))), len(metadata.national_prefix or "") if metadata else 0}
+    return frozenset(n + k for n in lengths for k in more if n > 0)
 
 
 def _read_plainly(typed: str, region: str) -> Number:

@@ -193,6 +193,8 @@ class Recipe(RecipePart):
 
     `sent_columns` has the answer to whether a column says which rows were sent; one without an answer is asked about.
 
+    `countries` are those (ISO 3166-1), besides the round's own, whose numbers were said to be right.
+
     `commas` has the answer to what the commas of a text file are, by the column whose cells they may part; it is good
     for the next file that is made in the same way.
     """
@@ -212,6 +214,7 @@ class Recipe(RecipePart):
     repeat_days: int = Field(default=30, ge=0, le=3_650)
     lately_days: int = Field(default=7, ge=0, le=3_650)
     checks: dict[str, CheckLevel] = Field(default_factory=dict, max_length=200)
+    countries: tuple[Region, ...] = Field(default=(), max_length=250)
     sent_columns: dict[str, bool] = Field(default_factory=dict, max_length=500)
     commas: dict[str, Commas] = Field(default_factory=dict, max_length=500)
     columns: dict[str, ColumnSettings] = Field(default_factory=dict, max_length=500)

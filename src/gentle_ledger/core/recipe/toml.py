@@ -53,6 +53,7 @@ def recipe_to_toml(recipe: Recipe) -> str:
     if recipe.combine:
         data["combine"]["columns"] = {name: str(how) for name, how in recipe.combine.columns.items()}
     data["checks"] = {name: str(level) for name, level in recipe.checks.items()}
+    data["countries"] = list(recipe.countries)
     data["commas"] = {name: str(said) for name, said in recipe.commas.items()}
     for key in ("checks", "sent_columns", "commas", "wordings", "columns", "combine", "leave_out", "lookups"):
         # Tables stand last in TOML, and empty ones say nothing.

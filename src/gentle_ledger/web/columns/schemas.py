@@ -62,6 +62,15 @@ class NumberColumnOut(BaseModel):
     example: str
 
 
+class CountryAsked(BaseModel):
+    """A country of which some numbers are, and nobody has said that they are right; with the first such row."""
+
+    region: str
+    country: str
+    rows: int
+    first: RowNumber
+
+
 class SentColumn(BaseModel):
     """A column that says which rows were sent. `left_out` is None until somebody has said whether it does."""
 

@@ -13,7 +13,7 @@ from gentle_ledger.core.recipe.model import CheckLevel
 from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.core.recipe.part import MOST_CHARACTERS
 from gentle_ledger.core.rounds.stages import Stage
-from gentle_ledger.web.columns.schemas import ColumnOut, NumberColumnOut, SentColumn, UnmatchedOut
+from gentle_ledger.web.columns.schemas import ColumnOut, CountryAsked, NumberColumnOut, SentColumn, UnmatchedOut
 from gentle_ledger.web.rows.schemas import SlipOut
 from gentle_ledger.web.schemas import Counts, FieldOut, PlaceOut
 
@@ -129,6 +129,8 @@ class Desk(BaseModel):
     doubled: list[str] = Field(description="Columns that the sheet has and the set-up computes: which counts is asked.")
     sent_columns: list[SentColumn] = Field(description="Columns that say, or seem to say, which rows were sent.")
     which_number: list[NumberColumnOut] = Field(description="Columns among which it is a question where texts go to.")
+    countries: list[str] = Field(description="Countries besides the round's own whose numbers were said to be right.")
+    which_country: list[CountryAsked] = Field(description="Those of other numbers, of which it is a question.")
     unusable: list[str] = Field(description="Parts of the kept set-up that cannot be used; nothing is sent until then.")
     plain_signs: bool
     repeat_days: int

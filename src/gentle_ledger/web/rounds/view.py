@@ -9,6 +9,7 @@ from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.app.superseded import from_the_newest
 from gentle_ledger.core.cells.cell import as_written, is_blank
 from gentle_ledger.core.cells.fields import Where
+from gentle_ledger.core.cells.phones import country_name
 from gentle_ledger.core.cells.places import currency_name, numbers_of
 from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.cells.words import clipped
@@ -24,7 +25,7 @@ from gentle_ledger.store.journal import Entry, what_can_be_undone
 from gentle_ledger.store.messages import counts_of
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import recipe_of, unusable_of
-from gentle_ledger.web.columns.schemas import NumberColumnOut, SentColumn
+from gentle_ledger.web.columns.schemas import CountryAsked, NumberColumnOut, SentColumn
 from gentle_ledger.web.columns.view import columns_out, unmatched_out
 from gentle_ledger.web.context import Context
 from gentle_ledger.web.places import fields_out, formula_problem, wording_problems
@@ -182,6 +183,8 @@ def desk(
             for marks in state.readings.sent_marks()
         ],
         which_number=_which_number(state),
+        countries=list(recipe.countries),
+        which_country=_which_country(counted) if counted else [],
         unusable=list(unusable_of(found)),
         plain_signs=recipe.plain_signs,
         repeat_days=recipe.repeat_days,
@@ -288,4 +291,11 @@ def _which_number(state: OpenRound) -> list[NumberColumnOut]:
             example=next((as_written(row[i]).strip() for row in sheet.rows if not is_blank(row[i])), ""),
         )
         for i in sorted((found.chosen, *found.rivals))
+    ]
+
+
+def _which_country(counted: Counted) -> list[CountryAsked]:
+    return [
+        CountryAsked(region=region, country=country_name(region), rows=rows, first=number_of_row(first))
+        for region, rows, first in counted.countries
     ]

@@ -1,10 +1,11 @@
-"""A few numbers are from another country."""
+"""Many numbers are from another country."""
 
 from collections.abc import Iterator, Sequence
 
-from gentle_ledger.core.cells.phones import countries_of, country_code, country_name
+from gentle_ledger.core.cells.phones import country_name
 from gentle_ledger.core.cells.reasons import reason_kind
 from gentle_ledger.core.cells.words import count, listed
+from gentle_ledger.core.checks.each.which_country import foreign
 from gentle_ledger.core.checks.model import Finding, Level, check
 from gentle_ledger.core.checks.phrases import counted
 from gentle_ledger.core.checks.view import RoundView
@@ -22,16 +23,10 @@ def _sentence(findings: Sequence[Finding]) -> str:
     level=Level.LOOK,
     place=90,
     label="abroad",
-    doc="A number is of another country than the round's: perhaps a slip, or a code without its +.",
-    do="See whether it is theirs; if not, write the number with its country code, such as +1 902 555 0128.",
+    doc="Half of the round's numbers or more are of another country: the round's own country may be set wrongly.",
+    do="See whether they are theirs; if not, write them with their country code, such as +1 902 555 0128.",
     sentence=_sentence,
 )
 def abroad(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
-    phones, region = view.composer.phones, view.composer.recipe.region
-    countries = countries_of(view.numbers[row].e164 for row in rows)
-    for row, country in zip(rows, countries, strict=True):
-        home = region if phones.country is None else phones.region(row)
-        away = not view.numbers[row].e164.startswith(f"+{country_code(home)}")
-        # Several countries may share a code.
-        if away or country not in {"", country_name(home)}:
-            yield Finding("abroad", row, ABROAD(country=country), view.mobile_column)
+    for row, region in foreign(view, rows).items():
+        yield Finding("abroad", row, ABROAD(country=country_name(region)), view.mobile_column)
