@@ -333,3 +333,59 @@ def test_a_locked_workbook_is_said_to_be_locked():
     for name in ("a.xls", "a.xlsx"):
         with pytest.raises(SheetError, match="protected by a password"):
             bring_in(locked, name)
+
+
+def _two_sheets(kind, hidden):
+    """A workbook of two tables, "Old" and "Now", of which some are not shown."""
+    out = io.BytesIO()
+    if kind == "xlsx":
+        with xlsxwriter.Workbook(out) as book:
+            for name in ("Old", "Now"):
+                page = book.add_worksheet(name)
+                page.write_row(0, 0, ["Name", "Mobile", "Due"])
+                page.write_row(1, 0, [name, "902-555-0128", 5])
+                (page.hide if name in hidden else page.activate)()
+    elif kind == "xls":
+        book = xlwt.Workbook()
+        for name in ("Old", "Now"):
+            page = book.add_sheet(name)
+            for c, cells in enumerate((("Name", name), ("Mobile", "902-555-0128"), ("Due", 5))):
+                page.write(0, c, cells[0])
+                page.write(1, c, cells[1])
+            page.visibility = 1 if name in hidden else 0
+        book.active_sheet = 0 if "Now" in hidden else 1
+        book.save(out)
+    else:
+        style = '<style:style style:name="{}" style:family="table"><style:table-properties table:display="{}"/>'
+        style += "</style:style>"
+        styles = "".join(style.format(name, "false" if name in hidden else "true") for name in ("Old", "Now"))
+        rows = {
+            n: ods_row(*map(WORD.format, ("Name", "Due"))) + ods_row(*map(WORD.format, (n, "5")))
+            for n in ("Old", "Now")
+        }
+        tables = "".join(
+            f'<table:table table:name="{n}" table:style-name="{n}">{r}</table:table>' for n, r in rows.items()
+        )
+        content = re.sub(r"<table:table .*</table:table>", "{}", ODS, flags=re.DOTALL).format(tables)
+        content = content.replace("<office:document-content", f'<office:document-content xmlns:style="{STYLE}"', 1)
+        content = content.replace("<office:automatic-styles>", f"<office:automatic-styles>{styles}", 1)
+        with zipfile.ZipFile(out, "w") as archive:
+            archive.writestr("mimetype", "application/vnd.oasis.opendocument.spreadsheet")
+            archive.writestr("META-INF/manifest.xml", "<manifest/>")
+            archive.writestr("content.xml", content)
+    return out.getvalue()
+
+
+STYLE = "urn:oasis:names:tc:opendocument:xmlns:style:1.0"
+
+
+@pytest.mark.parametrize("kind", ["xlsx", "xls", "ods"])
+@pytest.mark.parametrize(("hidden", "read"), [(("Old",), "Now"), ((), "Old"), (("Now",), "Old")])
+def test_a_worksheet_that_is_not_shown_is_not_read(kind, hidden, read):
+    data = _two_sheets(kind, hidden)
+    brought = bring_in(data, f"a.{kind}")
+    assert (brought.worksheet, brought.unseen, brought.sheet.rows[0][0]) == (read, hidden, read)
+    other = "Old" if read == "Now" else "Now"
+    hidden_word = " (hidden)" if hidden else ""
+    assert brought.said_of_worksheets == f"Worksheet {read} is read; the workbook has {other}{hidden_word} as well."
+    assert bring_in(data, f"a.{kind}", Choice("Old")).worksheet == "Old"

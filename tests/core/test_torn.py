@@ -8,7 +8,7 @@ import pytest
 from gentle_ledger.core.cells.errors import SheetError
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.rounds.compute import compute_round
-from gentle_ledger.core.sheets.bring_in import Choice, bring_in, glance
+from gentle_ledger.core.sheets.bring_in import Before, Choice, bring_in, glance
 from gentle_ledger.core.sheets.torn import Commas
 
 TORN = {
@@ -82,9 +82,9 @@ def test_an_answer_is_good_for_a_file_made_like_it_and_for_no_single_row():
     before = {"Due": Commas.WITHIN}
     brought = read(all_torn, commas=before)
     assert brought.commas == before
-    assert [row[2] for row in read(all_torn, commas_before=brought.commas).sheet.rows] == ["12,50", "113,75"]
+    assert [row[2] for row in read(all_torn, before=Before(commas=brought.commas)).sheet.rows] == ["12,50", "113,75"]
     with pytest.raises(SheetError, match="Line 3 has “113,75”"):
-        read(one_torn, commas_before=before)
+        read(one_torn, before=Before(commas=before))
     assert read(one_torn, commas=before).commas == {}
     apart = read(one_torn, commas={"Due": Commas.BETWEEN}).sheet
     assert apart.rows[1][2:] == ("113", "75")

@@ -1,8 +1,13 @@
 """What a sheet leaves open is asked at the glance and on the desk, and answered in one press; the rows wait."""
 
+import io
 import json
 
-from tests.core.test_files_as_they_come import as_xlsx
+import pytest
+import xlsxwriter
+import xlwt
+
+from tests.core.test_files_as_they_come import WORD, as_ods, as_xlsx, ods_row
 
 OPEN = "Name,Mobile,Due,When\n" + "".join(
     f'P{n},902-555-01{n:02},"{due}",{when}\n'
@@ -137,3 +142,75 @@ def test_which_column_texts_go_to_is_asked_where_names_do_not_say(office):
     assert [row["mark"] for row in office.call("GET", f"{path}/rows")["rows"]] == ["Ready"]
     asked = office.call("POST", f"{path}/confirmation", json={"rows": None})
     assert (asked["numbers_from"], asked["passed_over"]) == ("Cell", ["Mobile", "Old mobile"])
+
+
+ROWS = [
+    ["Saltmarsh Quay, berth dues"],
+    ["Name", "Mobile", "Cell", "Due", "When", "Status"],
+    ["Łukasz", "902-555-0128", "902-555-0140", "1,234", "05/11/2026", "sent"],
+    ["", "", "", "", "", ""],
+    ["Zoë", "207-555-0129", "902-555-0141", "12,50", "06/11/2026", ""],
+    *(["Bo", f"902-555-013{i}", f"902-555-015{i}", "7", "07/11/2026", ""] for i in range(4)),
+    ["Total"],
+]
+SHEETS = {"Dues": ROWS, "Rates": [["Class", "Rate", "From"], ["A", "14", "May"]], "Old": ROWS[1:3]}
+
+
+def _csv():
+    text = "\n".join(",".join(f'"{cell}"' if "," in cell else cell for cell in row) for row in ROWS)
+    return text.encode("windows-1250")
+
+
+def _xlsx():
+    out = io.BytesIO()
+    with xlsxwriter.Workbook(out) as book:
+        for name, rows in SHEETS.items():
+            page = book.add_worksheet(name)
+            for r, row in enumerate(rows):
+                page.write_row(r, 0, row)
+        page.hide()
+    return out.getvalue()
+
+
+def _xls():
+    out, book = io.BytesIO(), xlwt.Workbook()
+    for name, rows in SHEETS.items():
+        page = book.add_sheet(name)
+        for r, row in enumerate(rows):
+            for c, cell in enumerate(row):
+                page.write(r, c, cell)
+    book.save(out)
+    return out.getvalue()
+
+
+def _ods():
+    dues, rates, old = ([ods_row(*map(WORD.format, row)) for row in rows] for rows in SHEETS.values())
+    return as_ods([*dues, NEXT.format("Rates"), *rates, NEXT.format("Old"), *old])
+
+
+NEXT = '</table:table><table:table table:name="{}">'
+KINDS = {"csv": _csv, "xlsx": _xlsx, "xls": _xls, "ods": _ods}
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_sheet_made_like_last_month_s_opens_without_a_question(office, kind):
+    file = {"file": (f"dues.{kind}", KINDS[kind]())}
+    office.call("POST", "/api/rounds", 422 if kind == "csv" else 409, files=file, data={"ask": 1})
+    answers = json.dumps({"Due": "decimal comma", "When": "day first"})
+    chosen = {"characters": "windows-1250"} if kind == "csv" else {"worksheet": "Dues"}
+    made = office.call("POST", "/api/rounds", 201, files=file, data={**chosen, "answers": answers})["id"]
+    path = f"/api/rounds/{made}"
+    office.call("PUT", f"{path}/wording", json={"wording": "{Name}: {Due} by {When}", "row": 1})
+    office.call("PATCH", f"{path}/columns", json={"name": "Mobile", "role": "mobile number"})
+    office.call("PATCH", path, json={"countries": ["US"]})
+    office.call("POST", f"{path}/columns/sent", json={"name": "Status", "leave_out": True})
+    again = office.call("POST", "/api/rounds", 201, files=file, data={"like": made, "ask": 1})["id"]
+    recipe = {"recipe": ("last.toml", office.client.get(f"{path}/recipe.toml").content)}
+    by_file = office.call("POST", "/api/rounds", 201, files={**file, **recipe}, data={"ask": 1})["id"]
+    for number in (again, by_file):
+        desk = office.call("GET", f"/api/rounds/{number}")
+        assert (desk["which_number"], desk["which_country"]) == ([], [])
+        assert not any(column["awaited"] for column in desk["columns"])
+        rows = office.call("GET", f"/api/rounds/{number}/rows")["rows"]
+        assert [row["mark"] for row in rows] == ["Left out", *["Ready"] * 5]
+        assert rows[0]["cells"][0]["shown"] == "Łukasz"

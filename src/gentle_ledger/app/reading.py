@@ -6,7 +6,7 @@ import signal
 import subprocess
 import sys
 import threading
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from datetime import date, datetime
 from decimal import Decimal
 from typing import Any, ClassVar
@@ -72,10 +72,10 @@ def glance_apart(
     answer = _read(data, file_name, choice, currency, (least, after), limits)
     if "closed" in answer:
         raise _refusal(answer["closed"])
-    names, chosen, lines, characters, torn = answer["seen"]
+    names, chosen, lines, characters, torn, unseen = answer["seen"]
     trouble = _refusal(answer["refused"]) if "refused" in answer else None
     return Seen(
-        Glance(names, chosen, lines, characters, tuple(Torn(*each) for each in torn)),
+        Glance(names, chosen, lines, characters, tuple(Torn(*each) for each in torn), unseen),
         None if trouble else _brought(answer),
         trouble,
     )
@@ -89,7 +89,9 @@ def _refusal(said: tuple[str, str, RowNumber | None, str | None]) -> SheetError:
 def _brought(answer: dict[str, Any]) -> BroughtIn:
     sheet = Sheet(answer["columns"], answer["rows"], frozenset(answer["hidden"]))
     commas = {column: Commas(said) for column, said in answer["commas"].items()}
-    return BroughtIn(sheet, Reading(*answer["reading"]), answer["worksheets"], answer["worksheet"], commas)
+    return BroughtIn(
+        sheet, Reading(*answer["reading"]), answer["worksheets"], answer["worksheet"], commas, answer["unseen"]
+    )
 
 
 def _read(
@@ -101,10 +103,7 @@ def _read(
     limits: Limits,
 ) -> dict[str, Any]:
     refuse_by_size(data, file_name)
-    chosen = asdict(choice)
-    for commas in ("commas", "commas_before"):
-        chosen[commas] = {column: str(said) for column, said in chosen[commas].items()}
-    request = {"data": data, "name": file_name, "currency": currency, "lines": lines, "choice": chosen}
+    request = {"data": data, "name": file_name, "currency": currency, "lines": lines, "choice": choice}
     command = [sys.executable, "-I", "-m", reading_process.__name__, str(limits.memory), str(limits.seconds)]
     with _AT_ONCE:
         try:

@@ -37,14 +37,10 @@ def _answer() -> None:
     from dataclasses import astuple
 
     from gentle_ledger.core.cells.errors import SheetError
-    from gentle_ledger.core.sheets.bring_in import Choice, bring_in, glance
-    from gentle_ledger.core.sheets.torn import Commas
+    from gentle_ledger.core.sheets.bring_in import bring_in, glance
 
     request = pickle.load(sys.stdin.buffer)
-    data, name, currency, chosen = request["data"], request["name"], request["currency"], request["choice"]
-    for commas in ("commas", "commas_before"):
-        chosen[commas] = {column: Commas(said) for column, said in chosen[commas].items()}
-    choice = Choice(**chosen)
+    data, name, currency, choice = request["data"], request["name"], request["currency"], request["choice"]
     answer: dict[str, object] = {}
     named = choice.header
     try:
@@ -58,6 +54,7 @@ def _answer() -> None:
             "reading": (reading.header, reading.above, reading.blank, reading.totals, reading.hidden),
             "worksheets": brought.worksheets,
             "worksheet": brought.worksheet,
+            "unseen": brought.unseen,
             "commas": {column: str(said) for column, said in brought.commas.items()},
         }
     except SheetError as fault:
@@ -67,7 +64,7 @@ def _answer() -> None:
         try:
             seen = glance(data, name, choice, max(least, (named or 0) + after), currency)
             torn = [astuple(each) for each in seen.torn]
-            answer["seen"] = (seen.worksheets, seen.worksheet, seen.lines, seen.characters, torn)
+            answer["seen"] = (seen.worksheets, seen.worksheet, seen.lines, seen.characters, torn, seen.unseen)
         except SheetError as fault:
             answer["closed"] = (fault.what, fault.remedy, fault.row, fault.column)
     pickle.dump(answer, sys.stdout.buffer, protocol=5)

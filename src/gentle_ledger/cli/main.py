@@ -181,6 +181,7 @@ def _computed(options: argparse.Namespace, today: date | None) -> tuple["Compute
     from gentle_ledger.app.reading import bring_in_apart
     from gentle_ledger.core.columns.readings import Readings
     from gentle_ledger.core.columns.sent_before import heeded
+    from gentle_ledger.core.recipe.file import before_of
     from gentle_ledger.core.recipe.toml import recipe_from_bytes
     from gentle_ledger.core.rounds.compute import Computed
     from gentle_ledger.core.rounds.fit import refuse_misfit
@@ -189,13 +190,14 @@ def _computed(options: argparse.Namespace, today: date | None) -> tuple["Compute
     from gentle_ledger.core.wording.composer import Composer
 
     recipe = recipe_from_bytes(_read(options.recipe))
-    choice = Choice(options.worksheet, options.header, options.characters, _commas(options.commas), recipe.commas)
+    choice = Choice(options.worksheet, options.header, options.characters, _commas(options.commas), before_of(recipe))
     brought = bring_in_apart(_read(options.sheet), options.sheet.name, choice, currency=recipe.currency)
     sheet = brought.sheet
     composer = Composer(Readings(sheet), heeded(recipe, sheet))
     refuse_misfit(composer)
     computed = Computed(composer, today=today)
-    return computed, what_is_said(brought.reading.sentence, computed)
+    worksheets = [] if options.worksheet else [brought.said_of_worksheets]
+    return computed, [said for said in (*worksheets, *what_is_said(brought.reading.sentence, computed)) if said]
 
 
 def _commas(said: list[str]) -> dict[str, "Commas"]:

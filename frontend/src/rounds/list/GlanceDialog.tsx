@@ -61,6 +61,7 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
               className={`rounded-[3px] border px-3 py-1 ${name === glance.worksheet ? "border-ink bg-ink text-leaf" : "border-rule-strong bg-leaf hover:border-pencil"}`}
             >
               {name}
+              {glance.unseen.includes(name) && <span className="txt-13"> hidden in the workbook</span>}
             </button>
           ))}
         </div>

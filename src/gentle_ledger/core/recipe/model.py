@@ -24,6 +24,7 @@ from gentle_ledger.core.recipe.combine import Aggregate
 from gentle_ledger.core.recipe.format import format_from
 from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.core.recipe.part import RecipePart
+from gentle_ledger.core.sheets.header import LeftOut
 from gentle_ledger.core.sheets.torn import Commas
 
 
@@ -172,6 +173,22 @@ def _refuse_twice(what: str, names: Iterable[str]) -> None:
             raise ValueError(f'"{clipped(other)}" and "{clipped(name)}" are the same {what}: keep one of them')
 
 
+class FileAnswers(RecipePart):
+    """What was said of a file, or was seen of it; good for the next one that is made in the same way.
+
+    Attributes:
+        worksheet: which worksheet of several is read.
+        characters: how the characters of a text file are read.
+        left_out: what else than rows was seen in it, and left out.
+        commas: what the commas of a text file are, by the column whose cells they may part.
+    """
+
+    worksheet: str = ""
+    characters: str = ""
+    left_out: tuple[LeftOut, ...] = ()
+    commas: dict[str, Commas] = Field(default_factory=dict, max_length=500)
+
+
 FORM = 1
 """The version of the form a recipe has; see `recipe.kept` for how earlier ones become this one."""
 
@@ -195,8 +212,7 @@ class Recipe(RecipePart):
 
     `countries` are those (ISO 3166-1), besides the round's own, whose numbers were said to be right.
 
-    `commas` has the answer to what the commas of a text file are, by the column whose cells they may part; it is good
-    for the next file that is made in the same way.
+    `file` has what was said of the file that the sheet came from; see `FileAnswers`.
     """
 
     form: int = Field(default=FORM, ge=FORM, le=FORM)
@@ -216,7 +232,7 @@ class Recipe(RecipePart):
     checks: dict[str, CheckLevel] = Field(default_factory=dict, max_length=200)
     countries: tuple[Region, ...] = Field(default=(), max_length=250)
     sent_columns: dict[str, bool] = Field(default_factory=dict, max_length=500)
-    commas: dict[str, Commas] = Field(default_factory=dict, max_length=500)
+    file: FileAnswers = FileAnswers()
     columns: dict[str, ColumnSettings] = Field(default_factory=dict, max_length=500)
     leave_out: tuple[LeaveOutRule, ...] = Field(default=(), max_length=50)
     combine: CombineSettings | None = None

@@ -54,8 +54,15 @@ def recipe_to_toml(recipe: Recipe) -> str:
         data["combine"]["columns"] = {name: str(how) for name, how in recipe.combine.columns.items()}
     data["checks"] = {name: str(level) for name, level in recipe.checks.items()}
     data["countries"] = list(recipe.countries)
-    data["commas"] = {name: str(said) for name, said in recipe.commas.items()}
-    for key in ("checks", "sent_columns", "commas", "wordings", "columns", "combine", "leave_out", "lookups"):
+    file = recipe.file
+    of_file = {
+        "worksheet": file.worksheet,
+        "characters": file.characters,
+        "left_out": [str(each) for each in file.left_out],
+        "commas": {name: str(answer) for name, answer in file.commas.items()},
+    }
+    data["file"] = {name: answer for name, answer in of_file.items() if answer}
+    for key in ("checks", "sent_columns", "file", "wordings", "columns", "combine", "leave_out", "lookups"):
         # Tables stand last in TOML, and empty ones say nothing.
         found = data.pop(key, None)
         if found:

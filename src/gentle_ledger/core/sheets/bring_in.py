@@ -20,6 +20,7 @@ from gentle_ledger.core.sheets.old_workbook import (
     is_old_workbook,
     open_old_workbook,
     rows_of_old,
+    unseen_in_old,
 )
 from gentle_ledger.core.sheets.page import has_table, read_page
 from gentle_ledger.core.sheets.torn import Commas, Torn, put_together, questions, torn_in
@@ -32,27 +33,42 @@ KINDS = "CSV, TSV, XLSX, XLS or ODS"
 
 
 @dataclass(frozen=True, slots=True)
+class Before:
+    """What was said of an earlier file; good where this one leaves the same open.
+
+    Attributes:
+        worksheet: which worksheet was read.
+        characters: how its characters were read.
+        commas: by column, what its commas are where cells may be parted by them.
+    """
+
+    worksheet: str | None = None
+    characters: str | None = None
+    commas: Mapping[str, Commas] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
 class Choice:
     """What was chosen for a file, or said of it.
 
     Attributes:
-        worksheet: which worksheet of a workbook; the first with a table when None.
+        worksheet: which worksheet of a workbook; the first shown one with a table when None.
         header: the line with the column names, 1 for the first line of the file; recognised when None.
         characters: how the characters of a text file are to be read, where it does not tell by itself.
         commas: by column, what the commas of a text file are where cells may be parted by them.
-        commas_before: what was said of the columns of an earlier file; good where this one is made in the same way.
+        before: what was said of an earlier file.
     """
 
     worksheet: str | None = None
     header: int | None = None
     characters: str | None = None
     commas: Mapping[str, Commas] = field(default_factory=dict)
-    commas_before: Mapping[str, Commas] = field(default_factory=dict)
+    before: Before = Before()
 
     def of_commas(self, torn: Torn) -> Commas | None:
         """The answer to a question about commas; None where nobody has said."""
         found = self.commas.get(torn.column)
-        return found or (self.commas_before.get(torn.column) if torn.layout else None)
+        return found or (self.before.commas.get(torn.column) if torn.layout else None)
 
 
 AS_IT_COMES = Choice()
@@ -61,7 +77,7 @@ AS_IT_COMES = Choice()
 
 @dataclass(frozen=True, slots=True)
 class BroughtIn:
-    """A sheet with where it came from; `worksheets` is empty for a text file.
+    """A sheet with where it came from; `worksheets` is empty for a text file, `unseen` are those that are hidden.
 
     `commas` has the answers about its commas that are good for the next file that is made like it.
     """
@@ -71,6 +87,14 @@ class BroughtIn:
     worksheets: tuple[str, ...] = ()
     worksheet: str | None = None
     commas: Mapping[str, Commas] = field(default_factory=dict)
+    unseen: tuple[str, ...] = ()
+
+    @property
+    def said_of_worksheets(self) -> str:
+        """Which of several worksheets was read, as a sentence; "" where there is one."""
+        others = [f"{name} (hidden)" if name in self.unseen else name for name in self.worksheets]
+        others = [shown for shown, name in zip(others, self.worksheets, strict=True) if name != self.worksheet]
+        return f"Worksheet {self.worksheet} is read; the workbook has {listed(others)} as well." if others else ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,6 +110,7 @@ class Glance:
     lines: tuple[tuple[str, ...], ...]
     characters: tuple[tuple[str, str], ...] = ()
     torn: tuple[Torn, ...] = ()
+    unseen: tuple[str, ...] = ()
 
 
 class Part(StrEnum):
@@ -137,7 +162,7 @@ def bring_in(data: bytes, file_name: str, choice: Choice = AS_IT_COMES, currency
             )
     sheet, reading = read_grid(found.lines, choice.header, found.hidden)
     commas = {torn.column: said for torn in found.torn if torn.layout and (said := choice.of_commas(torn))}
-    return BroughtIn(sheet, reading, found.worksheets, found.worksheet, commas)
+    return BroughtIn(sheet, reading, found.worksheets, found.worksheet, commas, found.unseen)
 
 
 def glance(data: bytes, file_name: str, choice: Choice = AS_IT_COMES, lines: int = 15, currency: str = "CAD") -> Glance:
@@ -147,7 +172,7 @@ def glance(data: bytes, file_name: str, choice: Choice = AS_IT_COMES, lines: int
     """
     found = _grid(data, file_name, choice, currency, guess=True)
     shown = tuple(tuple(as_written(cell) for cell in row) for row in islice(found.lines, lines))
-    return Glance(found.worksheets, found.worksheet, shown, found.readings, found.torn)
+    return Glance(found.worksheets, found.worksheet, shown, found.readings, found.torn, found.unseen)
 
 
 def _shown(file_name: str) -> str:
@@ -172,6 +197,7 @@ class _Grid:
 
     lines: Iterable[Sequence[Cell]]
     worksheets: tuple[str, ...] = ()
+    unseen: tuple[str, ...] = ()
     worksheet: str | None = None
     hidden: Container[int] = ()
     readings: tuple[tuple[str, str], ...] = ()
@@ -188,14 +214,14 @@ def _grid(data: bytes, file_name: str, choice: Choice, currency: str, *, guess: 
         _refuse_other_than_text(data, shown)
         return _of_text(data, choice, guess=guess)
     if is_old_workbook(data):
-        return _of_old(data, shown, ending, choice.worksheet, currency)
+        return _of_old(data, shown, ending, choice, currency)
     if is_zip(data):
         # Some programs write the new format under the old ending.
-        found = read_workbook(data, choice.worksheet, currency)
-        return _Grid(found.rows, found.names, found.chosen, found.hidden)
+        found = read_workbook(data, choice.worksheet, choice.before.worksheet, currency)
+        return _Grid(found.rows, found.names, found.unseen, found.chosen, found.hidden)
     if has_table(data):
         # Portals save a page with a table, or plain text, under the name of a workbook.
-        return _Grid(read_page(decode(data, choice.characters, guess=guess).text))
+        return _Grid(read_page(decode(data, choice.characters, choice.before.characters, guess=guess).text))
     if ending in OLD_NAMES and is_text(data):
         return _of_text(data, choice, guess=guess)
     raise SheetError(
@@ -205,7 +231,7 @@ def _grid(data: bytes, file_name: str, choice: Choice, currency: str, *, guess: 
 
 
 def _of_text(data: bytes, choice: Choice, *, guess: bool) -> _Grid:
-    decoded = decode(data, choice.characters, guess=guess)
+    decoded = decode(data, choice.characters, choice.before.characters, guess=guess)
     found = read_delimited(decoded.text)
     if found.looks is None:
         return _Grid(found.lines, readings=decoded.readings)
@@ -221,7 +247,7 @@ def _of_text(data: bytes, choice: Choice, *, guess: bool) -> _Grid:
     return _Grid(put_together(lines, at, torn, answers), readings=decoded.readings, torn=asked)
 
 
-def _of_old(data: bytes, shown: str, ending: str, worksheet: str | None, currency: str) -> _Grid:
+def _of_old(data: bytes, shown: str, ending: str, choice: Choice, currency: str) -> _Grid:
     if ending not in OLD_NAMES or is_locked(data):
         raise SheetError(
             f'"{shown}" is protected by a password.'
@@ -231,8 +257,11 @@ def _of_old(data: bytes, shown: str, ending: str, worksheet: str | None, currenc
         )
     book = open_old_workbook(data)
     names = tuple(book.sheet_names())
-    chosen = _chosen(names, worksheet or with_table(names, lambda name: first_of_old(book, name, currency)))
-    return _Grid(rows_of_old(book, chosen, currency), names, chosen, hidden_in_old(book, chosen))
+    unseen = unseen_in_old(book)
+    before = choice.before.worksheet if choice.before.worksheet in names else None
+    usual = before or with_table(names, unseen, lambda name: first_of_old(book, name, currency))
+    chosen = _chosen(names, choice.worksheet or usual)
+    return _Grid(rows_of_old(book, chosen, currency), names, unseen, chosen, hidden_in_old(book, chosen))
 
 
 def _chosen(names: tuple[str, ...], worksheet: str | None) -> str:

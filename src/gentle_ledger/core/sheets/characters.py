@@ -44,12 +44,13 @@ def is_text(data: bytes) -> bool:
     return True
 
 
-def decode(data: bytes, characters: str | None = None, *, guess: bool = False) -> Decoded:
+def decode(data: bytes, characters: str | None = None, before: str | None = None, *, guess: bool = False) -> Decoded:
     """Text from the bytes of a spreadsheet's text file: UTF-8, UTF-16, else plainly Windows-1252, else a question.
 
     Args:
         data: the bytes.
         characters: the answer, one of READINGS.
+        before: the answer for an earlier file, which is good where this one leaves the same open.
         guess: takes the likeliest reading where there is no answer, to show the first lines by, and names the others.
 
     Raises:
@@ -69,10 +70,10 @@ def decode(data: bytes, characters: str | None = None, *, guess: bool = False) -
         return Decoded(_cleaned(_strictly(data, encoding)))
     if 0 in data:
         raise _not_text()
-    return _one_byte_each(data, characters, guess=guess)
+    return _one_byte_each(data, characters, before, guess=guess)
 
 
-def _one_byte_each(data: bytes, characters: str | None, *, guess: bool) -> Decoded:
+def _one_byte_each(data: bytes, characters: str | None, before: str | None, *, guess: bool) -> Decoded:
     """Text that is neither UTF-8 nor UTF-16."""
     if characters is not None and characters not in READINGS:
         raise SheetError(
@@ -87,6 +88,8 @@ def _one_byte_each(data: bytes, characters: str | None, *, guess: bool) -> Decod
     if not likely:
         raise _not_text()
     readings = tuple((name, word) for name, word, _ in likely[:4])
+    if before in {name for name, _ in readings}:
+        return Decoded(_cleaned(_strictly(data, before or "")), readings)
     if guess:
         return Decoded(_cleaned(_strictly(data, characters or readings[0][0])), readings)
     shown = listed([f"“{word}” ({READINGS[name]})" for name, word in readings]).replace(" and ", " or ")

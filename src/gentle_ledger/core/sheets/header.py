@@ -5,6 +5,7 @@ import statistics
 from collections.abc import Callable, Container, Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from enum import StrEnum
 from itertools import chain, islice
 
 from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS, Cell, as_written, column_key, is_blank
@@ -32,6 +33,15 @@ _MOST_BLANK = 5 * MAX_ROWS
 _PHONE = re.compile(r"\+?\(?\d(?:[\s().\-/]*\d){6,}")
 
 
+class LeftOut(StrEnum):
+    """What of a file is no row, and is left out."""
+
+    ABOVE = "lines above the names"
+    BLANK = "blank rows"
+    TOTALS = "totals"
+    HIDDEN = "hidden rows"
+
+
 @dataclass(frozen=True, slots=True)
 class Reading:
     """How a file's lines became rows.
@@ -51,6 +61,17 @@ class Reading:
     hidden: int = 0
 
     @property
+    def left_out(self) -> frozenset[LeftOut]:
+        """The kinds of what was left out."""
+        counts = {
+            LeftOut.ABOVE: len(self.above),
+            LeftOut.BLANK: self.blank,
+            LeftOut.TOTALS: len(self.totals),
+            LeftOut.HIDDEN: self.hidden,
+        }
+        return frozenset(kind for kind, n in counts.items() if n)
+
+    @property
     def sentence(self) -> str:
         """What was left out, for the clerk: "2 blank rows and 1 row of totals left out"; "" when nothing was."""
         said = [count(len(self.above), "line") + " above the column names"] if self.above else []
@@ -60,8 +81,14 @@ class Reading:
         return f"{listed(said)} left out" if said else ""
 
 
-def with_table(names: Sequence[str], first_rows: Callable[[str], Sequence[Sequence[Cell]]]) -> str:
-    """The first worksheet with a table in it: a cover page or an empty one is passed over where another has one."""
+def with_table(
+    names: Sequence[str], unseen: Container[str], first_rows: Callable[[str], Sequence[Sequence[Cell]]]
+) -> str:
+    """The first worksheet with a table in it: a cover page or an empty one is passed over where another has one.
+
+    One that the workbook does not show (`unseen`) is taken only where it shows none.
+    """
+    names = [name for name in names if name not in unseen] or names
     for least in (_WIDE_TABLE, _WIDE_TABLE - 1):
         for name in names if len(names) > 1 else ():
             lines = first_rows(name)

@@ -49,6 +49,11 @@ def first_of_old(book: xlrd.Book, worksheet: str, currency: str) -> list[list[Ce
     return list(islice(rows_of_old(book, worksheet, currency), LOOK_AT))
 
 
+def unseen_in_old(book: xlrd.Book) -> tuple[str, ...]:
+    """The worksheets that the workbook does not show."""
+    return tuple(name for name in book.sheet_names() if book.sheet_by_name(name).visibility)
+
+
 def is_locked(data: bytes) -> bool:
     """Whether a compound file has an encrypted workbook in it ([MS-OFFCRYPTO] 2.3.4, from memory)."""
     return "EncryptedPackage".encode("utf-16-le") in data

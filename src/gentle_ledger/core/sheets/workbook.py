@@ -9,7 +9,7 @@ from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 from itertools import islice
 
-from python_calamine import CalamineError, CalamineWorkbook
+from python_calamine import CalamineError, CalamineWorkbook, SheetVisibleEnum
 
 from gentle_ledger.core.cells.cell import Cell
 from gentle_ledger.core.cells.errors import SheetError
@@ -27,9 +27,18 @@ MAX_RATIO = 200
 
 @dataclass(frozen=True, slots=True)
 class Worksheets:
-    """The worksheets of a workbook: their names, the one that is read, its lines of cells, and which are hidden."""
+    """The worksheets of a workbook.
+
+    Attributes:
+        names: all of them.
+        unseen: those that the workbook does not show.
+        chosen: the one that is read.
+        rows: its lines of cells.
+        hidden: which of them are not shown.
+    """
 
     names: tuple[str, ...]
+    unseen: tuple[str, ...]
     chosen: str
     rows: Iterable[Sequence[Cell]]
     hidden: frozenset[int]
@@ -126,17 +135,20 @@ def _open(data: bytes) -> CalamineWorkbook:
     return book
 
 
-def read_workbook(data: bytes, worksheet: str | None, currency: str) -> Worksheets:
+def read_workbook(data: bytes, worksheet: str | None, before: str | None, currency: str) -> Worksheets:
     """Opens an XLSX or ODS workbook.
 
     Args:
         data: the file's bytes.
-        worksheet: the name of the worksheet to read; when None, the first one with a table in it.
+        worksheet: the name of the worksheet to read; when None, the first one that is shown and has a table.
+        before: which one was read of an earlier file; read where it is there.
         currency: the round's: amounts that the workbook shows in another one become text.
     """
     book = _open(data)
     names = list(book.sheet_names)
-    chosen = worksheet or with_table(names, lambda name: _first_rows(book, name))
+    unseen = tuple(sheet.name for sheet in book.sheets_metadata if sheet.visible != SheetVisibleEnum.Visible)
+    usual = before if before in names else with_table(names, unseen, lambda name: _first_rows(book, name))
+    chosen = worksheet or usual
     if chosen not in names:
         raise SheetError(
             f'The workbook has no worksheet "{clipped(chosen)}".',
@@ -161,7 +173,7 @@ def read_workbook(data: bytes, worksheet: str | None, currency: str) -> Workshee
     details = details_of(data, chosen, currency)
     first = sheet.start[1] if sheet.start else 0
     rows = (_with_details(_whole(row), r, first, details) for r, row in enumerate(sheet.iter_rows()))
-    return Worksheets(tuple(names), chosen, rows, frozenset(details.hidden))
+    return Worksheets(tuple(names), unseen, chosen, rows, frozenset(details.hidden))
 
 
 def _with_details(row: list[Cell], number: int, first: int, details: Details) -> list[Cell]:

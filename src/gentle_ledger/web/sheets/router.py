@@ -21,6 +21,7 @@ from gentle_ledger.core.cells.words import clipped, listed, printable
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.columns.recognise import recognise_roles
 from gentle_ledger.core.columns.sent_before import heeded
+from gentle_ledger.core.recipe.file import before_of, remembering
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.recipe.toml import recipe_from_bytes
 from gentle_ledger.core.sheets.bring_in import BroughtIn, Choice, parts_of
@@ -95,6 +96,7 @@ def look(here: Here, file: UploadFile, choice: Chosen) -> GlanceOut:
     return GlanceOut(
         worksheets=list(seen.worksheets),
         worksheet=seen.worksheet,
+        unseen=list(seen.unseen),
         lines=[list(line) for line in seen.lines],
         parts=parts_of(seen.lines, brought) if brought else [],
         header=named,
@@ -108,7 +110,7 @@ def look(here: Here, file: UploadFile, choice: Chosen) -> GlanceOut:
         ],
         commas=[_commas_out(each, choice) for each in seen.torn],
         doubt=doubt,
-        asks=len(seen.worksheets) > 1
+        asks=len(set(seen.worksheets).difference(seen.unseen)) > 1
         or bool(doubt)
         or trouble is not None
         or bool(said)
@@ -158,9 +160,10 @@ def _doubt(sheet: Sheet, made: Recipe) -> str:
 def _to_be_seen(brought: BroughtIn, worksheet: str | None, made: Recipe) -> str:
     if doubt := _doubt(brought.sheet, made):
         return doubt
-    if len(brought.worksheets) > 1 and not worksheet:
-        return f"{len(brought.worksheets)} worksheets can be brought in"
-    if brought.reading.sentence:
+    shown = [name for name in brought.worksheets if name not in brought.unseen]
+    if len(shown) > 1 and not worksheet and brought.worksheet != made.file.worksheet:
+        return f"{len(shown)} worksheets can be brought in"
+    if not brought.reading.left_out <= set(made.file.left_out):
         return brought.reading.sentence
     asked = [brought.sheet.columns[place] for place in Readings(brought.sheet).questions(made)]
     return f"it is a question how {listed(asked)} {'is' if len(asked) == 1 else 'are'} read" if asked else ""
@@ -206,11 +209,11 @@ def bring_in_sheet(
             # Who writes is the same from one round to the next, until somebody says otherwise.
             last = next((recipe_of(found).sender for found, _ in list_rounds(session)), "")
             made = made.model_copy(update={"sender": last})
-    brought = bring_in_apart(data, name, replace(choice, commas_before=made.commas), currency=made.currency)
-    made = made.model_copy(update={"commas": {**made.commas, **brought.commas}})
+    choice = replace(choice, before=before_of(made))
+    brought = bring_in_apart(data, name, choice, currency=made.currency)
     if ask and (said := _to_be_seen(brought, choice.worksheet, made)):
         raise SeeFirst(f"{_name_of(name)}: {said}.", "Look at it and bring it in.")
-    made = _answered(heeded(made, brought.sheet), brought.sheet, answers)
+    made = _answered(heeded(remembering(made, brought, choice), brought.sheet), brought.sheet, answers)
     with laid_sheet(here.database, brought.sheet) as laid, here.database.writing() as session:
         if like is not None or recipe is not None:
             made = made.model_copy(update={"as_of": now.date(), "title": _title(name)})
@@ -294,7 +297,7 @@ def _compared(
 ) -> tuple[BroughtIn, tuple[str, ...], Comparison]:
     """The newer version, the columns that can say which row is which, and the comparison by the chosen one."""
     data, name = _bytes_of(file)
-    choice = replace(choice, commas_before=state.recipe.commas)
+    choice = replace(choice, before=before_of(state.recipe))
     brought = bring_in_apart(data, name, choice, currency=state.recipe.currency)
     older = state.readings.sheet
     both = [column for column in key_columns(older) if column in key_columns(brought.sheet)]
@@ -324,6 +327,6 @@ def take_newer(
     """Takes the newer version. Rows that were left out or released stay so; mended cells are those of the newer one."""
     _, opened = here.opened(round_id, preparing=True)
     data, name = _bytes_of(file)
-    choice = replace(choice, commas_before=opened.recipe.commas)
+    choice = replace(choice, before=before_of(opened.recipe))
     brought = bring_in_apart(data, name, choice, currency=opened.recipe.currency)
     return changed_desk(here, round_id, TakeNewer(brought=brought, file_name=_name_of(name), key=key, version=version))

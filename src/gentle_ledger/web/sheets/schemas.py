@@ -44,6 +44,7 @@ class GlanceOut(BaseModel):
 
     worksheets: list[str]
     worksheet: str | None
+    unseen: list[str] = Field(description="The worksheets that the workbook does not show.")
     lines: list[list[str]]
     parts: list[Part] = Field(description="What each of the lines is taken for; empty when it cannot be brought in.")
     header: int | None = Field(description="The line taken for the column names, from 1.")
