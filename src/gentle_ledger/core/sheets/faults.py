@@ -7,6 +7,7 @@ workbook that has one of these is read a second time, as a stream.
 import io
 import re
 import zipfile
+from bisect import bisect_right
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from datetime import timedelta
@@ -21,6 +22,7 @@ from gentle_ledger.core.cells.figures import signs_of
 from gentle_ledger.core.cells.spreadsheet_errors import NEVER_WORKED_OUT, is_fault
 from gentle_ledger.core.formulas.values import plain
 from gentle_ledger.core.sheets.cell_formats import as_decimal, as_shown, kind_of, time_shown
+from gentle_ledger.core.sheets.ods_styles import codes_of_styles
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,7 +44,9 @@ def details_of(data: bytes, worksheet: str, currency: str) -> Details:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             names = archive.namelist()
             if "content.xml" in names:
-                return _in_ods(archive.read("content.xml"), worksheet, currency)
+                content = archive.read("content.xml")
+                styles = archive.read("styles.xml") if "styles.xml" in names else b""
+                return _in_ods(content, worksheet, codes_of_styles(content, styles, currency), currency)
             member = member_of(archive, worksheet)
             return _in_xlsx(archive, member, currency) if member else Details()
     except DefusedXmlException as fault:
@@ -182,19 +186,23 @@ _MOST_REPEATED = 1000
 
 
 # One walk through one stream: cut in two it would be read twice.
-def _in_ods(data: bytes, worksheet: str, currency: str) -> Details:  # noqa: C901
-    if not _ODS_DETAILS.search(data):
+def _in_ods(data: bytes, worksheet: str, codes: dict[str, str], currency: str) -> Details:  # noqa: C901
+    if not codes and not _ODS_DETAILS.search(data):
         return Details()
     found = Details()
     here: dict[int, Cell] = {}
     row = column = 0
     inside = False
+    by_column = _Stretches()
+    of_row = ""
     for event, node in _parts(data, ("start", "end")):
         if node.tag == f"{_TABLE}table" and event == "start":
-            inside, row = node.get(f"{_TABLE}name") == worksheet, 0
+            inside, row, by_column = node.get(f"{_TABLE}name") == worksheet, 0, _Stretches()
+        elif node.tag == f"{_TABLE}table-column" and event == "end":
+            by_column.add(node.get(_USUAL_STYLE) or "", _repeated(node, "columns"))
         elif node.tag == f"{_TABLE}table-row":
             if event == "start":
-                column, here = 0, {}
+                column, here, of_row = 0, {}, node.get(_USUAL_STYLE) or ""
                 continue
             repeated = _repeated(node, "rows")
             if inside:
@@ -206,12 +214,34 @@ def _in_ods(data: bytes, worksheet: str, currency: str) -> Details:  # noqa: C90
             node.clear()
         elif node.tag in {f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell"} and event == "end":
             repeated = _repeated(node, "columns")
-            cell = _cell_in_ods(node, currency) if inside else None
+            style = node.get(f"{_TABLE}style-name") or of_row or by_column.at(column)
+            cell = _cell_in_ods(node, codes.get(style, ""), currency) if inside else None
             if cell is not None:
                 for place in range(column, column + min(repeated, _MOST_REPEATED)):
                     here[place] = cell
             column += repeated
     return found
+
+
+_USUAL_STYLE = f"{_TABLE}default-cell-style-name"
+
+
+class _Stretches:
+    """The usual styles of the columns, each over a stretch of them."""
+
+    def __init__(self) -> None:
+        self._ends: list[int] = []
+        self._styles: list[str] = []
+
+    def add(self, style: str, columns: int) -> None:
+        """Adds so many columns of one style."""
+        self._ends.append((self._ends[-1] if self._ends else 0) + columns)
+        self._styles.append(style)
+
+    def at(self, column: int) -> str:
+        """The style of a column; "" where none is said."""
+        place = bisect_right(self._ends, column)
+        return self._styles[place] if place < len(self._styles) else ""
 
 
 def _repeated(node: Any, what: str) -> int:
@@ -222,8 +252,8 @@ def _repeated(node: Any, what: str) -> int:
 _SPAN = re.compile(r"(-)?PT(\d+)H(\d+)M(\d+)(?:[.,]\d+)?S")
 
 
-def _cell_in_ods(node: Any, currency: str) -> Cell:
-    """What a cell shows where that is not what the reader gives; None where it is."""
+def _cell_in_ods(node: Any, code: str, currency: str) -> Cell:
+    """What a cell shows, by its format or by its words, where that is not what the reader gives; None where it is."""
     kind, value = node.get(f"{_OFFICE}value-type") or "", node.get(f"{_OFFICE}value") or ""
     shown = "\n".join("".join(line.itertext()) for line in node.findall(f"{_TEXT}p"))
     if is_fault(shown):
@@ -242,9 +272,11 @@ def _cell_in_ods(node: Any, currency: str) -> Cell:
         return None
     if kind == "percentage":
         return f"{plain(number.scaleb(2))}%"
-    if kind == "currency":
-        sign = node.get(f"{_OFFICE}currency") or currency
+    sign = node.get(f"{_OFFICE}currency") or ""
+    if kind == "currency" and sign:
         return None if sign in signs_of(currency) else f"{sign} {plain(number)}"
+    if code:
+        return as_shown(number, code, currency)
     return shown.strip() if _is_code(shown.strip(), number) else None
 
 
