@@ -48,6 +48,8 @@ _AMOUNTS = 0.6
 """Enough of what a column's name says: the rest may say "paid" or "n/a", and is held where it cannot be read."""
 _MEASURED = 0.5
 _HALF = 0.5
+_SOME = 1 / 3
+"""Two amounts and more, some with cents, under a name of money are money though most cells say "paid" or "ask"."""
 _COUNTRY = frozenset({"country", "countries", "nation", "pays", "land"})
 _OF_SOMETHING_ELSE = frozenset({"flag", "registration", "registry", "origin", "birth", "built", "build"})
 
@@ -175,7 +177,8 @@ def _by_percents(facts: Facts) -> Verdict | None:
 def _by_money(facts: Facts) -> Verdict | None:
     share = facts.share(len(facts.amounts))
     evidence = facts.most(len(facts.amounts), "amounts")
-    if facts.in_money and share > _HALF:
+    cents = any(not is_whole(cell) or has_currency_sign(cell) for cell in facts.amounts)
+    if facts.in_money and (share > _HALF or (cents and share >= _SOME and len(facts.amounts) > 1)):
         return Verdict(Role.MONEY, f"its name says money, and {evidence}")
     if share >= _MOST and any(has_currency_sign(cell) for cell in facts.amounts):
         return Verdict(Role.MONEY, f"{evidence}, with a currency's sign")
