@@ -131,6 +131,11 @@ def test_a_column_may_have_a_comma_in_its_name():
         ("javascript:alert(1)", None),
         ("https://pay.saltmarsh.example/a b", None),
         ("https://pay.saltmarsh.example\\@evil.example", None),
+        ("https://pay.saltmarsh.example:8443/a", "pay.saltmarsh.example"),
+        ("https://pay.saltmarsh.example:65535", "pay.saltmarsh.example"),
+        ("https://pay.saltmarsh.example:65536", None),
+        ("https://pay.saltmarsh.example:99999", None),
+        ("https://pay.saltmarsh.example:0", None),
     ],
 )
 def test_the_host_of_a_link(text, host):

@@ -159,7 +159,7 @@ def _is_address(text: str) -> bool:
 
 _HTTP = re.compile(
     r"""https?://(\[[0-9a-f:.]+\]|[^\s<>"{}|\\^`/?#@:\[\]]+)
-        (?::\d{1,5})?(?:[/?#][^\s<>"{}|\\^`]*)?""",
+        (?::(\d{1,5}))?(?:[/?#][^\s<>"{}|\\^`]*)?""",
     re.IGNORECASE | re.VERBOSE,
 )
 
@@ -171,7 +171,14 @@ def link_host(link: str) -> str | None:
     An address with a user name in front of its host is none either: it looks as if it led to that name.
     """
     match = _HTTP.fullmatch(link)
-    return match[1].lower() if match and _could_be(match[1]) else None
+    if match is None or not _could_be(match[1]) or (match[2] and not _is_port(match[2])):
+        return None
+    return match[1].lower()
+
+
+def _is_port(digits: str) -> bool:
+    """Whether digits are a port: 1 to 65535 (RFC 6335, 6; RFC 3986, 3.2.3)."""
+    return digits.isdecimal() and 0 < int(digits) <= 65_535
 
 
 _START = re.compile(r"https?://([^/?#{}\s]*)", re.IGNORECASE)
@@ -201,7 +208,7 @@ def refuse_address(template: str) -> None:
     if "@" in match[1]:
         raise FormulaError(start, end, "A link has no user name in front of its host.", "Take out all up to the @.")
     host, colon, port = match[1].partition(":") if not match[1].startswith("[") else (match[1], "", "")
-    if (colon and not port.isdecimal()) or (rest and not rest.startswith(_BEHIND_THE_HOST)) or not _could_be(host):
+    if (colon and not _is_port(port)) or (rest and not rest.startswith(_BEHIND_THE_HOST)) or not _could_be(host):
         raise FormulaError(
             start,
             max(end, start + 1),

@@ -47,7 +47,26 @@ _ROLES = {
     FormatKind.TEXT: Role.TEXT,
 }
 LENGTHS = ("short", "medium", "long")
-CASES = {"upper": str.upper, "lower": str.lower, "title": str.title}
+_TITLE_WORD = re.compile(r"[^\W_]+(?:['\u2019][^\W_]+)*")
+_LONGEST_PREFIX = 2
+"""Letters in front of an apostrophe that a name can begin with: O'Neil, D'Arcy, and not Mary's."""
+
+
+def in_title_case(text: str) -> str:
+    """The first letter of each word in capitals, the others small: Mary's, O'Neil, 2nd, Jean-Luc."""
+    return _TITLE_WORD.sub(lambda word: _in_title_case(word[0]), text)
+
+
+def _in_title_case(word: str) -> str:
+    first, *more = re.split("(['\u2019])", word.lower())
+    begins = len(first) <= _LONGEST_PREFIX
+    found = [first[0].upper() + first[1:]]
+    for piece in more:
+        found.append(piece[0].upper() + piece[1:] if begins and len(piece) > _LONGEST_PREFIX else piece)
+    return "".join(found)
+
+
+CASES = {"upper": str.upper, "lower": str.lower, "title": in_title_case}
 
 
 @dataclass(frozen=True, slots=True)
