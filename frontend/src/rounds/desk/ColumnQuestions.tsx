@@ -37,11 +37,12 @@ export function ColumnQuestions({ desk, onChange, onCountries }: Props) {
       )}
       {countries.map((c) => (
         <div key={c.region} className="mt-1.5 flex items-baseline gap-2.5">
-          <Button className="w-36 shrink-0 text-left" onClick={() => onCountries([...desk.countries, c.region])}>
+          <Button className="w-36 shrink-0 text-left" title={`Numbers from ${c.country} are right`} onClick={() => onCountries([...desk.countries, c.region])}>
             {c.rows === 1 ? "It is right" : "They are right"}
           </Button>
           <span className="text-held">
-            {counted(c.rows, "number is", "numbers are")} read as of {c.country}, the first in row {c.first}. {c.rows === 1 ? "It is" : "They are"} held until you say so.
+            {c.rows === 1 ? `The number in row ${c.first} is` : `${counted(c.rows, "number")}, the first in row ${c.first}, are`} read as from {c.country}, and held until
+            you say that {c.rows === 1 ? "it is" : "they are"} right.
           </span>
         </div>
       ))}
