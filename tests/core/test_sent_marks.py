@@ -151,6 +151,12 @@ def test_our_marked_sheet_in_whatever_hands_it_was_sends_no_row_again(names, mar
     assert found.marks == [stands, "Ready", "Ready", "Ready"]
 
 
+def test_columns_that_are_called_like_ours_and_say_something_else_are_left_alone():
+    rows = [(f"902-555-010{i}", f"buoy {i}", "10:30", "Q12", "fog", "as agreed") for i in range(3)]
+    sheet = Sheet(("Mobile", "Mark", "Time", "Reference", "Reason", "Text"), rows)
+    assert sent_marks(sheet) == ()
+
+
 def test_a_sheet_marked_twice_heeds_both():
     names = ("Mobile", *MARKS, *(f"{name} 2" for name in MARKS))
     rows = [

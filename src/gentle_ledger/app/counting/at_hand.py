@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.app.counting.counted import Token
 from gentle_ledger.app.open_rounds import OpenRound, RoundCache
-from gentle_ledger.core.checks.history import History
+from gentle_ledger.core.checks.history import Before, History
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.searching import haystacks
 from gentle_ledger.store.database import Database
@@ -39,6 +39,9 @@ class FileAtHand:
     def close(self) -> None:
         """Lets the file go."""
         self.database.close()
+
+
+_OnRecord = dict[tuple[str, str], Before]
 
 
 @dataclass(frozen=True)
@@ -69,7 +72,14 @@ class RoundAtHand:
         with self.database.reading() as session:
             span = Span(recipe.repeat_days, recipe.lately_days)
             found = history_of_numbers(session, self.opened.round_id, numbers, span, self.now)
-            return replace(found, on_record=on_record(session, self.opened.round_id, numbers, witnesses))
+            return replace(found, on_record=self._on_record(session, numbers, witnesses)) if witnesses else found
+
+    def _on_record(self, session: Session, numbers: Collection[str], witnesses: Collection[str]) -> _OnRecord:
+        """What the sheet's own cells witness; kept, as all of the record is read for it, until one of them changes."""
+        readings = self.opened.readings
+        key = ("on record", read_so_far(session), hash(frozenset(numbers)), hash(frozenset(witnesses)))
+        reads = range(len(readings.sheet.columns))
+        return readings.cache.kept(key, reads, lambda: on_record(session, self.opened.round_id, numbers, witnesses))
 
     def _goes_on(self, computed: Computed) -> bool:
         """True when something came since that concerns the round's numbers. What does not is passed over."""

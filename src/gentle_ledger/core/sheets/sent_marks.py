@@ -130,6 +130,9 @@ def _ours(sheet: Sheet, position: int) -> SentMarks | None:
     number = re.search(r"( \d+)?$", column_key(sheet.columns[position]))
     beside = [sheet.position(f"{name}{number[0] if number else ''}") for name in _HANDED_OVER]
     handed_over = [place for place in beside if place is not None]
+    if any(words) and _OUR_MARKS.isdisjoint(words):
+        # A column of that name that somebody else has: marks of a chart.
+        return _like_one(sheet, position)
     gone = {row for row, word in enumerate(words) if word in _OURS_GONE}
     doubtful = set()
     for row, word in enumerate(words):

@@ -1,7 +1,7 @@
 """A number is a digit longer or shorter than nearly all that begin like it."""
 
 from collections import Counter, defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 from gentle_ledger.core.cells.reasons import reason_kind
 from gentle_ledger.core.cells.words import count
@@ -30,19 +30,26 @@ _NEARLY_ALL = 0.9
     sentence=lambda findings: f"{count(len(findings), 'number is', 'numbers are')} longer or shorter than the others",
 )
 def other_length(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
-    numbers = view.numbers
+    usual = _usual(found.e164 for found in view.numbers)
+    for row in rows if usual else ():
+        number = view.numbers[row].e164
+        length, times = usual.get(number[:_BEGINNING], (len(number), 0))
+        if len(number) != length:
+            # Digits as people count them: without the plus.
+            reason = OTHER(digits=len(number) - 1, usual=length - 1, others=times)
+            yield Finding("other length", row, reason, view.mobile_column)
+
+
+def _usual(numbers: Iterable[str]) -> dict[str, tuple[int, int]]:
+    """By beginning, how long nearly all numbers are, and how many of those there are; none where all are as long."""
     lengths: defaultdict[str, Counter[int]] = defaultdict(Counter)
-    for number in {found.e164 for found in numbers if found.e164}:
+    # Most countries have one length: told at once, without looking at each number.
+    by_length = Counter(map(len, known := set(numbers) - {""}))
+    for number in known if len(by_length) > 1 else ():
         lengths[number[:_BEGINNING]][len(number)] += 1
     usual = {}
     for beginning, found in lengths.items():
         length, times = found.most_common(1)[0]
         if len(found) > 1 and found.total() >= _FEW and times >= _NEARLY_ALL * found.total():
             usual[beginning] = length, times
-    for row in rows if usual else ():
-        number = numbers[row].e164
-        length, times = usual.get(number[:_BEGINNING], (len(number), 0))
-        if len(number) != length:
-            # Digits as people count them: without the plus.
-            reason = OTHER(digits=len(number) - 1, usual=length - 1, others=times)
-            yield Finding("other length", row, reason, view.mobile_column)
+    return usual
