@@ -80,6 +80,7 @@ NONE = [
     ("Send at", ("2026-12-02 10:00", "2026-12-03", None)),
     ("Text at", ("10:00", "11:00", None)),
     ("Contact", ("yes", "no", None)),
+    ("First contact", ("2019-05-01", "2020-06-01", None)),
     ("Payment", ("sent cheque", "sent half", None)),
     ("Boat", ("arrived", "departed", "going")),
     ("Status", ("not delivered", "unsent", "never sent", "undelivered")),

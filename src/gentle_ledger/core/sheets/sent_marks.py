@@ -53,7 +53,7 @@ _NAMES = re.compile(
     r"(?:sms|text|message|msg)[ _-]?(?:status|state|date|report|receipt|result|on)|"
     r"send(?:ing)?[ _-]?(?:status|state|result)|"
     r"(?:delivery|dlr)[ _-]?(?:status|state|date|time|day|report|receipt|result|on|at)|"
-    r"(?:last|first|previous|date|day|when|time)(?: of)?(?: last)? (?:text|sms|message|reminder|contact)|"
+    r"(?:last|first|previous|date|day|when|time)(?: of)?(?: last)? (?:text|sms|message|reminder)|last contact|"
     r"envoy[e\u00e9]e?s?|livr[e\u00e9]e?s?|gesendet|versendet|versandt|verschickt|zugestellt|benachrichtigt|"
     r"enviad[oa]s?|entregad[oa]s?|verzonden|verstuurd|afgeleverd|inviat[oaie]|consegnat[oaie]|entregues?)\b"
 )
