@@ -9,7 +9,7 @@ export const fieldsOf = ({ commas, ...rest }: Choice) => ({ ...rest, commas: com
 
 /** Whether a file still has a question without an answer. */
 export const isOpen = (glance: Glance, choice: Choice): boolean =>
-  (glance.characters.length > 0 && !choice.characters) || glance.commas.some((c) => !choice.commas?.[c.column]);
+  (glance.characters.length > 0 && !choice.characters) || glance.commas.some((c) => !(choice.commas?.[c.column] ?? c.answer));
 
 type Props = { glance: Glance; choice: Choice; onChoose: (choice: Choice) => void };
 
@@ -41,7 +41,7 @@ export function FileQuestions({ glance, choice, onChoose }: Props) {
             ).map(([said, shown]) => (
               <Button
                 key={said}
-                aria-pressed={choice.commas?.[c.column] === said}
+                aria-pressed={(choice.commas?.[c.column] ?? c.answer) === said}
                 onClick={() => onChoose({ ...choice, commas: { ...choice.commas, [c.column]: said } })}
               >
                 {shown}
