@@ -47,6 +47,7 @@ AS_THEY_STAND = {
     "a comma more in each line": "Mobile,Name,Feet,Berth|1,Ada,24,17,|2,Bo,30,B2,",
     "blanks behind all commas": "Mobile, Name, Feet, Berth|1, Ada Ames, 24, 17|2, Bo, 28, 9",
     "codes with noughts": "Mobile,Feet,Berth|1,24,017|2,30,005|3,28,011",
+    "a nought, and a word among figures": "Mobile,Feet,kWh,Paid|1,12.10,118,|2,oops,0,10|3,7,0,100",
     "another separator": "Mobile;Name;Due;Note|1;Ada;12,50;|2;Bo;113,75;",
     "quotes around amounts": 'Mobile,Name,Due,Note|1,Ada,"12,50",|2,Bo,"113,75",',
 }

@@ -289,7 +289,12 @@ def compute_round(
 
 
 def _witnesses(composer: Composer) -> dict[int, list[tuple[str, str]]]:
-    """By row, the cells that can witness that a text went, each with its column; none that the texts are made of."""
+    """By row, the cells that can witness that a text went, each with its column; none that the texts are made of.
+
+    None at all where somebody has said that what the sheet says of sending is of no account: they know that it went.
+    """
+    if False in composer.recipe.sent_columns.values():
+        return {}
     used, found = set(composer.used), dict[int, list[tuple[str, str]]]()
     for position in range(composer.columns.first_computed):
         for row, cell in composer.readings.witnesses(position).items() if position not in used else ():

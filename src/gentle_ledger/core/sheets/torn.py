@@ -156,6 +156,50 @@ def torn_in(names: Sequence[str], looks: Iterable[tuple[int, RowLook]]) -> dict[
 _MOST_LOOKS = 5
 
 
+class _Others:
+    """What a row is held against: all rows that are not known to be torn, and what the names of the columns say."""
+
+    def __init__(self, groups: _Groups, names: Sequence[str], torn: Container[RowLook]) -> None:
+        self._columns = len(names)
+        self._by_name = _Expected([_by_name(name) for name in names], len(names))
+        self._all = _Stock()
+        self._shapes = defaultdict[tuple[Join, ...], _Stock](_Stock)
+        self._by_start = defaultdict[int, Counter[RowLook]](Counter)
+        self._beside: dict[tuple[Join, ...], _Expected | None] = {}
+        self._elsewhere: dict[int, _Expected | None] = {}
+        for look, lines in groups.items():
+            if look not in torn:
+                self._all.rows[look.kinds] += len(lines)
+                self._shapes[look.runs].rows[look.kinds] += len(lines)
+                for start in {start for start, _ in look.runs}:
+                    self._by_start[start][look] = len(lines)
+
+    def of(self, look: RowLook, *, named: bool, sign: bool) -> list[tuple[int | None, _Expected]]:
+        """What such a row is held against, the first that speaks first; each for runs that begin there, or for all."""
+        starts = dict.fromkeys(start for start, _ in look.runs)
+        found = [(None, self._near(look, sign=sign)), *((start, self._without(start)) for start in starts)]
+        found.append((None, self._by_name if named else None))
+        return [(start, each) for start, each in found if each]
+
+    def _near(self, look: RowLook, *, sign: bool) -> _Expected | None:
+        """The rows with other runs. A row that looks like one of those fits beside them: nothing is to be asked."""
+        shape = self._shapes[look.runs]
+        if not sign and self._all.rows[look.kinds] != shape.rows[look.kinds]:
+            return None
+        if look.runs not in self._beside:
+            self._beside[look.runs] = self._all.expected(self._columns, shape)
+        return self._beside[look.runs]
+
+    def _without(self, start: int) -> _Expected | None:
+        """The rows in which nothing can be torn at this place: those that can be excuse one another."""
+        if start not in self._elsewhere:
+            mine = _Stock()
+            for look, n in self._by_start[start].items():
+                mine.rows[look.kinds] += n
+            self._elsewhere[start] = self._all.expected(self._columns, mine)
+        return self._elsewhere[start]
+
+
 def _found_beside(
     groups: _Groups,
     names: Sequence[str],
@@ -164,29 +208,11 @@ def _found_beside(
     torn: Mapping[RowLook, tuple[Join, ...]],
 ) -> dict[RowLook, tuple[Join, ...]]:
     """The doubtful runs, beside all rows that are not known to be torn."""
-    columns = len(names)
-    everything, sure, shapes = _Stock(), _Stock(), defaultdict[tuple[Join, ...], _Stock](_Stock)
-    for look, lines in groups.items():
-        if look not in torn:
-            # What has no run in it cannot be torn; rows that can be excuse one another.
-            for stock in (everything, shapes[look.runs], *([] if look.runs else [sure])):
-                stock.rows[look.kinds] += len(lines)
-    by_name = _Expected([_by_name(name) for name in names], columns)
-    surely = sure.expected(columns)
-    found = dict(torn)
-    beside: dict[tuple[Join, ...], _Expected | None] = {}
+    others, found = _Others(groups, names, torn), dict(torn)
     for look in groups:
-        if not look.runs:
-            continue
-        expected = [surely, by_name if any(start in usual for start, _ in look.runs) else None]
         sign = any(start in signs for start, _ in look.runs)
-        shape = shapes[look.runs]
-        # A row that looks like one of another shape fits beside those.
-        if sign or everything.rows[look.kinds] == shape.rows[look.kinds]:
-            if look.runs not in beside:
-                beside[look.runs] = everything.expected(columns, shape)
-            expected.insert(0, beside[look.runs])
-        if best := _best(look, names, [each for each in expected if each], sign=sign):
+        named = any(start in usual for start, _ in look.runs)
+        if best := _best(look, names, others, named=named, sign=sign):
             found[look] = best
     return found
 
@@ -201,20 +227,22 @@ def _usual(groups: _Groups) -> dict[int, dict[RowLook, Join]]:
     return {start: found for start, found in by_start.items() if 2 * sum(len(groups[look]) for look in found) > rows}
 
 
-def _best(look: RowLook, names: Sequence[str], expected: Sequence[_Expected], *, sign: bool) -> tuple[Join, ...]:
+def _best(look: RowLook, names: Sequence[str], others: _Others, *, named: bool, sign: bool) -> tuple[Join, ...]:
     """The runs of a row that are likelier one cell each than several cells; none where its cells fit as they are."""
-    start = look.runs[0][0]
-    for each in expected:
-        as_it_is = each.misfits(look.kinds, start)
-        if not as_it_is and not sign:
-            continue
-        ways = [
-            (each.misfits(_with_one(look, way), start), _against(look, way, names), way) for way in _ways(look.runs)
-        ]
-        misfits, _, way = min(ways)
-        if misfits < as_it_is or (sign and misfits == as_it_is):
-            return way
-    return ()
+    first = look.runs[0][0] if look.runs else 0
+    odd = []
+    for place, (start, each) in enumerate(others.of(look, named=named, sign=sign) if look.runs else ()):
+        as_it_is = each.misfits(look.kinds, first)
+        if as_it_is or sign:
+            odd.append((place, start, each, as_it_is))
+    found: list[tuple[int, int, int, tuple[Join, ...]]] = []
+    for way in _ways(look.runs) if odd else ():
+        for place, start, each, as_it_is in odd:
+            if start is None or any(begins == start for begins, _ in way):
+                misfits = each.misfits(_with_one(look, way), first)
+                if misfits < as_it_is or (sign and misfits == as_it_is):
+                    found.append((place, misfits, _against(look, way, names), way))
+    return min(found)[3] if found else ()
 
 
 def _against(look: RowLook, way: tuple[Join, ...], names: Sequence[str]) -> int:
