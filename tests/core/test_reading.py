@@ -16,6 +16,8 @@ from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.columns.recognise import recognise, recognise_roles
 from gentle_ledger.core.columns.writing import Writer, money_rounded
 from gentle_ledger.core.recipe.format import Format, FormatKind, usual_format
+from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.rounds.compute import compute_round
 from gentle_ledger.core.sheets.model import Sheet
 
 CASES = tomllib.loads((Path(__file__).parent / "cases" / "reading.toml").read_text())["case"]
@@ -207,3 +209,13 @@ def test_a_recognised_role_comes_with_what_tells_so():
     assert [verdict.role for verdict in verdicts] == [Role.MOBILE, Role.MONEY, Role.DATE, Role.TEXT]
     assert verdicts[1].evidence == "its name says money, and 2 of 3 cells are amounts"
     assert verdicts[3].evidence == ""
+
+
+def test_a_bare_figure_among_percents_is_held_unless_it_is_a_share():
+    cells = ["15%", "10%", "12%", "8%", "9%", "7.5%", "11%", "200%", "15", Decimal(15), "0.15", Decimal(1)]
+    sheet = Sheet(("Mobile", "Share"), [(f"902-555-01{i:02}", cell) for i, cell in enumerate([*cells, *cells[:8]])])
+    found = compute_round(sheet, Recipe(wording="Your share is {Share}"))
+    held = [row for row, mark in enumerate(found.marks) if mark == "Held"]
+    assert held == [8, 9]
+    assert "has no % behind it" in found.reason(8)
+    assert [found.texts[row] for row in (10, 11)] == ["Your share is 15%", "Your share is 100%"]

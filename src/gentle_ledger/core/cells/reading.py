@@ -66,6 +66,7 @@ TWO_DAYS = reason_kind("day in two ways", '"{typed}" could be two different days
 THREE_DECIMALS = reason_kind("figure with three decimals", _three)
 TOO_LARGE = reason_kind("figure too large", lambda typed, money: said_too_large(f'"{typed}"', money))
 NUMBER_OF_DAYS = reason_kind("number of days", _meant)
+NO_PERCENT = reason_kind("figure without a percent sign", '"{typed}" has no % behind it, and nearly all others have')
 YEAR_AWAY = reason_kind(
     "day of another age",
     f'"{{typed}}" is a day of the year {{year}}, outside {FIRST_YEAR} to {LAST_YEAR}',
@@ -262,6 +263,18 @@ def _leads_with_zero(cell: str) -> bool:
 def percents(cells: Sequence[Cell]) -> int:
     """How many cells of a column are figures in percent, such as "15.5%"."""
     return sum((found := written(cell)) is not None and found.percent for cell in cells if _has_percent(cell))
+
+
+def among_percents(read: Callable[[Cell], Value]) -> Callable[[Cell], Value]:
+    """How a cell is read where nearly all others are in percent: a bare 15 among them is hardly 1,500%."""
+
+    def in_percent(cell: Cell) -> Value:
+        value = read(cell)
+        if isinstance(value, Decimal) and abs(value) > 1 and not _has_percent(cell):
+            return Unreadable(NO_PERCENT(typed=clipped(as_written(cell))), as_written(cell))
+        return value
+
+    return in_percent
 
 
 def _has_percent(cell: Cell) -> bool:

@@ -7,7 +7,7 @@ from gentle_ledger.core.cells.cell import Cell, as_written, is_blank, same_cell,
 from gentle_ledger.core.cells.countries import country_in
 from gentle_ledger.core.cells.order import Order, Reading, answer_for
 from gentle_ledger.core.cells.phones import NO_SUCH_COUNTRY, Number, tidy_number
-from gentle_ledger.core.cells.reading import Value, column_reading, percents, read_by
+from gentle_ledger.core.cells.reading import Value, among_percents, column_reading, percents, read_by
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.witnesses import witnesses_in
 from gentle_ledger.core.columns.by_row import ByRow
@@ -75,6 +75,8 @@ class Readings:
             cells, order = self.sheet.values(position), self._order(position, role, recipe)
             known = Reading() if order else self.reading(position, role, recipe)
             read = read_by(known, role, recipe.currency, recipe.locale, order)
+            if role is Role.NUMBER and self.in_percent(position):
+                read = among_percents(read)
             return ByRow(len(cells), lambda row: read(cells[row]))
 
         return self.cache.kept(self.values_key(position, role, recipe), {position}, make)
