@@ -61,6 +61,7 @@ READS_LIKE_ONE = [
     *(("Status", (other, "Sent"), [1]) for other in ("Scheduled", "Waiting", "New", "Skipped", "rejected", "2", "?")),
     ("Note", ("sent", "sent cheque in May", "SMS sent 3 Nov", "likes tea"), [0, 2]),
     ("Last text", ("3 Nov", None, None), [0]),
+    ("Status", ("Sent (first try failed)", "sent: no", "delivered - not yet"), [0]),
 ]
 NONE = [
     ("Status", ("paid", "open", None)),

@@ -78,6 +78,11 @@ def test_what_stands_in_cells_of_its_own_is_left_alone(text):
     assert len(read(text).sheet.rows) == text.count("|")
 
 
+def test_a_row_that_is_too_wide_in_any_way_is_refused_and_not_asked_about():
+    with pytest.raises(SheetError, match="Row 2 has 5 cells"):
+        read("Mobile,Feet|1,24|2,24,50,17,B2")
+
+
 def test_an_answer_is_good_for_a_file_made_like_it_and_for_no_single_row():
     all_torn, one_torn = TORN["all, blank behind"][0], TORN["one among points"][0]
     before = {"Due": Commas.WITHIN}

@@ -56,14 +56,12 @@ def history_of_numbers(session: Session, round_id: int, numbers: Collection[str]
     texts: dict[tuple[str, str], Before] = {}
     codes: dict[tuple[str, str], Before] = {}
     lately: dict[str, Before] = {}
-    titles: dict[int, str] = {}
+    before_of = _befores(session)
     repeats, latest = now - timedelta(days=span.repeats), now - timedelta(days=span.lately)
     wanted = _wanted(round_id, min(repeats, latest))
     for some in in_pieces(sorted(numbers) if span.repeats or span.lately else ()):
         for number, text, listed, row, mark, at, other in session.execute(wanted.where(Message.address.in_(some))):
-            if other not in titles:
-                titles[other] = recipe_of(session.get_one(Round, other)).title
-            before = Before(at.astimezone(), titles[other], row, mark != Mark.TO_GO)
+            before = before_of(row, mark, at, other)
             if span.lately and at >= latest:
                 lately[number] = before
             if span.repeats and at >= repeats:
@@ -72,6 +70,18 @@ def history_of_numbers(session: Session, round_id: int, numbers: Collection[str]
                     codes[number, code] = before
     reminded, names = _within_a_year(session, round_id, numbers, now - _YEAR)
     return History(texts, codes, lately, reminded, asked_by(session, numbers), read, names)
+
+
+def _befores(session: Session) -> Callable[[int, str, datetime, int], Before]:
+    """How a text of another round is said: from its row, mark, moment and round. A round's title is read once."""
+    titles: dict[int, str] = {}
+
+    def before(row: int, mark: str, at: datetime, other: int) -> Before:
+        if other not in titles:
+            titles[other] = recipe_of(session.get_one(Round, other)).title
+        return Before(at.astimezone(), titles[other], row, mark != Mark.TO_GO)
+
+    return before
 
 
 def on_record(
@@ -94,13 +104,7 @@ def on_record(
     )
     by_number = select(Message.address, Message.text, *columns).join(Round, Round.id == Message.round_id).where(*gone)
     found: dict[tuple[str, str], Before] = {}
-    titles: dict[int, str] = {}
-
-    def before(row: int, mark: str, at: datetime, other: int) -> Before:
-        if other not in titles:
-            titles[other] = recipe_of(session.get_one(Round, other)).title
-        return Before(at.astimezone(), titles[other], row, mark != Mark.TO_GO)
-
+    before = _befores(session)
     for some in in_pieces(references):
         for reference, row, mark, at, other in session.execute(by_reference.where(Attempt.reference.in_(some))):
             found["", reference] = before(row, mark, at, other)

@@ -21,7 +21,7 @@ MONEY = _set(
     "deposit outstanding arrears credit debit sum montant solde frais dû prix"
 )
 MONEY_ABROAD = _set(
-    "toll bill betrag summe preis kosten gebühr saldo offen importe precio total monto bedrag prijs valor preço "
+    "toll bill betrag summe preis kosten gebühr saldo offen importe precio monto bedrag prijs valor preço "
     "importo prezzo tarif tarifa tariffa"
 )
 """More of them, by which an amount is told where something else speaks for it as well."""

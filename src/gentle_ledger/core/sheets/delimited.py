@@ -84,9 +84,11 @@ def read_delimited(text: str) -> Delimited:
 
 
 def _records(text: str, separator: str) -> Iterator[tuple[list[str | None], str]]:
-    """Each record of the file, and how it stands in it."""
+    """Each record of the file, and how it stands in it: "" in a file without a quote."""
     raw: list[str] = []
-    reader = csv.reader(_noted(text, raw), delimiter=separator, strict=True)
+    # How a record stands is asked only where there are quotes.
+    source = _noted(text, raw) if '"' in text else io.StringIO(text, newline="")
+    reader = csv.reader(source, delimiter=separator, strict=True)
     while True:
         raw.clear()
         try:

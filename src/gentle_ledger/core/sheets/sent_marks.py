@@ -36,9 +36,10 @@ _WENT = (
 )
 _BEFORE_WENT = r"(?:already|text|sms|message|msg|mail|auto|was|been|has been|1st|2nd|first|second)[ :.,-]+"
 _SAYS_WENT = re.compile(rf"(?:{_BEFORE_WENT})*(?:{_WENT})\b(?P<more>.*)", re.DOTALL)
-_NOT_WENT = re.compile(r".*\b(?:not|never|un|nicht|pas|non|no|niet|n\u00e3o|on hold|failed)\b.*", re.DOTALL)
+_SAYS_NO = re.compile(r"[\W_]*(?:no|not|not yet|never|none|nein|nicht|non|pas|niet|n\u00e3o|false|0)[\W_]*")
+"""Behind such a word it says that the row did not go: "sent: no"."""
 _WEAK = re.compile(
-    r"(?:arrived|reminded|contacted|informed|submitted|accepted|dispatched|transmitted|going)\b.*", re.DOTALL
+    r"(?:arrived|reminded|contacted|informed|submitted|accepted|dispatched|transmitted|going)\b(.*)", re.DOTALL
 )
 """Words that say so only where the column's name does, or another cell."""
 _WHEN = re.compile(
@@ -164,13 +165,14 @@ def _like_one(sheet: Sheet, position: int) -> SentMarks | None:
 def _says_went(word: str, *, alone: bool) -> bool:
     """Whether a cell says that its row went; `alone` where it counts only if it says nothing else: "sent a cheque"."""
     found = _SAYS_WENT.fullmatch(word)
-    if not found or _NOT_WENT.fullmatch(word):
+    if not found or _SAYS_NO.fullmatch(found["more"]):
         return False
     return not alone or bool(_WHEN.fullmatch(found["more"]))
 
 
 def _weakly(word: str) -> bool:
-    return bool(_WEAK.fullmatch(word)) and not _NOT_WENT.fullmatch(word)
+    found = _WEAK.fullmatch(word)
+    return found is not None and not _SAYS_NO.fullmatch(found[1])
 
 
 def _say_yes(name: str, cells: Sequence[Cell], words: Sequence[str]) -> set[int]:

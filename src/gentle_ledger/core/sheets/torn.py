@@ -237,9 +237,13 @@ def _best(look: RowLook, names: Sequence[str], others: _Others, *, named: bool, 
             odd.append((place, start, each, as_it_is))
     found: list[tuple[int, int, int, tuple[Join, ...]]] = []
     for way in _ways(look.runs) if odd else ():
+        kinds = _with_one(look, way)
+        if any(kind is not Kind.BLANK for kind in kinds[len(names) :]):
+            # A row that is too wide in this way too cannot be brought in: there is nothing to choose.
+            continue
         for place, start, each, as_it_is in odd:
             if start is None or any(begins == start for begins, _ in way):
-                misfits = each.misfits(_with_one(look, way), first)
+                misfits = each.misfits(kinds, first)
                 if misfits < as_it_is or (sign and misfits == as_it_is):
                     found.append((place, misfits, _against(look, way, names), way))
     return min(found)[3] if found else ()

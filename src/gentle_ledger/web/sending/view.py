@@ -285,10 +285,9 @@ class _From(TypedDict):
 
 
 def _numbers_from(state: OpenRound) -> _From:
-    found, names = state.readings.number_columns(state.recipe), state.readings.sheet.columns
-    others = [names[i] for i in found.others]
-    chosen = names[found.chosen] if others and found.chosen is not None else ""
-    return {"numbers_from": chosen, "passed_over": others}
+    names, mobile = state.composer.columns.names, state.composer.mobile
+    others = [names[i] for i in state.readings.number_columns(state.recipe).others]
+    return {"numbers_from": names[mobile] if others and mobile is not None else "", "passed_over": others}
 
 
 def confirmation(context: Context, state: OpenRound, rows: list[RowNumber] | None) -> Confirmation:

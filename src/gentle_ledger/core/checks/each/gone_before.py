@@ -9,7 +9,7 @@ from gentle_ledger.core.checks.phrases import counted
 from gentle_ledger.core.checks.view import RoundView
 
 GONE = reason_kind("gone in another round", "the same text {where}")
-ON_RECORD = reason_kind("on record as gone", "by {column} it {where}")
+ON_RECORD = reason_kind("on record as gone", "{column} shows that a text {where}")
 
 
 def _sentence(findings: Sequence[Finding]) -> str:
