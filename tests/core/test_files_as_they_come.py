@@ -16,7 +16,7 @@ from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.rounds.compute import compute_round
-from gentle_ledger.core.sheets.bring_in import Choice, bring_in, glance
+from gentle_ledger.core.sheets.bring_in import Before, Choice, bring_in, glance
 
 FORMATS = [
     # a number, its format in the workbook, and the cell that comes of it in a Canadian round
@@ -389,3 +389,6 @@ def test_a_worksheet_that_is_not_shown_is_not_read(kind, hidden, read):
     hidden_word = " (hidden)" if hidden else ""
     assert brought.said_of_worksheets == f"Worksheet {read} is read; the workbook has {other}{hidden_word} as well."
     assert bring_in(data, f"a.{kind}", Choice("Old")).worksheet == "Old"
+    # What was read of an earlier file is read again where it is shown.
+    before = Choice(before=Before("Now"))
+    assert bring_in(data, f"a.{kind}", before).worksheet == ("Old" if "Now" in hidden else "Now")

@@ -258,8 +258,7 @@ def _of_old(data: bytes, shown: str, ending: str, choice: Choice, currency: str)
     book = open_old_workbook(data)
     names = tuple(book.sheet_names())
     unseen = unseen_in_old(book)
-    before = choice.before.worksheet if choice.before.worksheet in names else None
-    usual = before or with_table(names, unseen, lambda name: first_of_old(book, name, currency))
+    usual = with_table(names, unseen, choice.before.worksheet, lambda name: first_of_old(book, name, currency))
     chosen = _chosen(names, choice.worksheet or usual)
     return _Grid(rows_of_old(book, chosen, currency), names, unseen, chosen, hidden_in_old(book, chosen))
 

@@ -82,13 +82,19 @@ class Reading:
 
 
 def with_table(
-    names: Sequence[str], unseen: Container[str], first_rows: Callable[[str], Sequence[Sequence[Cell]]]
+    names: Sequence[str],
+    unseen: Container[str],
+    before: str | None,
+    first_rows: Callable[[str], Sequence[Sequence[Cell]]],
 ) -> str:
-    """The first worksheet with a table in it: a cover page or an empty one is passed over where another has one.
+    """The worksheet that is read where nobody has chosen: that of an earlier file, or the first with a table in it.
 
-    One that the workbook does not show (`unseen`) is taken only where it shows none.
+    A cover page or an empty one is passed over where another has a table. One that the workbook does not show
+    (`unseen`) is taken only where it shows none, also if it was read `before`.
     """
     names = [name for name in names if name not in unseen] or names
+    if before in names:
+        return str(before)
     for least in (_WIDE_TABLE, _WIDE_TABLE - 1):
         for name in names if len(names) > 1 else ():
             lines = first_rows(name)

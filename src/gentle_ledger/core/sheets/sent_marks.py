@@ -8,7 +8,7 @@ appendix B (from memory).
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date, time
+from datetime import date
 from decimal import Decimal
 
 from gentle_ledger.core.cells.cell import Cell, as_written, column_key, is_blank
@@ -194,7 +194,7 @@ def _figure(cell: Cell) -> Decimal | None:
 
 
 def _says_yes(word: str, cell: Cell) -> bool:
-    return isinstance(cell, (date, time)) or cell is True or word in _YES or bool(_DAY.fullmatch(word))
+    return isinstance(cell, date) or cell is True or word in _YES or bool(_DAY.fullmatch(word))
 
 
 def _word(cell: Cell) -> str:

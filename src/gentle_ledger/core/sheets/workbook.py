@@ -141,14 +141,13 @@ def read_workbook(data: bytes, worksheet: str | None, before: str | None, curren
     Args:
         data: the file's bytes.
         worksheet: the name of the worksheet to read; when None, the first one that is shown and has a table.
-        before: which one was read of an earlier file; read where it is there.
+        before: which one was read of an earlier file; read where it is there and shown.
         currency: the round's: amounts that the workbook shows in another one become text.
     """
     book = _open(data)
     names = list(book.sheet_names)
     unseen = tuple(sheet.name for sheet in book.sheets_metadata if sheet.visible != SheetVisibleEnum.Visible)
-    usual = before if before in names else with_table(names, unseen, lambda name: _first_rows(book, name))
-    chosen = worksheet or usual
+    chosen = worksheet or with_table(names, unseen, before, lambda name: _first_rows(book, name))
     if chosen not in names:
         raise SheetError(
             f'The workbook has no worksheet "{clipped(chosen)}".',
