@@ -241,7 +241,7 @@ def test_the_process_ends_with_whoever_asks(ledger, at_work):
         [sys.executable, "-I", "-m", process.__name__], stdin=subprocess.PIPE, stdout=subprocess.PIPE
     )
     if at_work:
-        pickle.dump(Request(1, ledger.database.path, number, 1, AT, CountRows(None)), running.stdin)
+        pickle.dump(Request(1, ledger.database.path, number, "UTC", 1, AT, CountRows(None)), running.stdin)
         running.stdin.flush()
         pickle.load(running.stdout)
     running.stdin.close()

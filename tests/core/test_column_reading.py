@@ -16,6 +16,7 @@ from gentle_ledger.core.cells.order import Order
 from gentle_ledger.core.cells.reading import column_reading, reader
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.unreadable import Unreadable
+from gentle_ledger.core.pace.civil import zone_named
 
 CASES = tomllib.loads((Path(__file__).parent / "cases" / "columns.toml").read_text())["case"]
 
@@ -24,14 +25,14 @@ CASES = tomllib.loads((Path(__file__).parent / "cases" / "columns.toml").read_te
 def test_columns(case):
     role, currency, locale = Role(case.get("role", "money")), case.get("currency", "CAD"), case.get("locale", "en-CA")
     cells = [Decimal(cell[1:]) if cell.startswith("#") else cell for cell in case["cells"]]
-    found = column_reading(cells, role, currency, locale)
-    answer = Order(case["answer"]) if "answer" in case else None
+    answer, office = Order(case["answer"]) if "answer" in case else None, zone_named(case.get("office", "UTC"))
+    found = column_reading(cells, role, currency, locale, answer, office)
+    assert case.get("asked", "") in found.question
+    assert bool(found.question) == bool(case.get("asked"))
     if answer is None:
-        assert case.get("asked", "") in found.question
-        assert bool(found.question) == bool(case.get("asked"))
         assert found.order == (Order(case["order"]) if "order" in case else None)
-        assert {order for order, _ in found.answers} <= {*Order}
-    read = reader(cells, role, currency, locale, answer)
+    assert answer not in {order for order, _ in found.answers} <= {*Order}
+    read = reader(cells, role, currency, locale, answer, office)
     assert [_said(read(cell)) for cell in cells] == case["values"]
 
 
@@ -42,8 +43,9 @@ def _said(value):
 def test_a_question_says_what_each_answer_would_make_of_its_cells():
     found = column_reading(["1,234", "12,50"], Role.MONEY, "CAD", "en-CA")
     assert found.answers == (
-        (Order.POINT, "“1,234” is 1234 and “12,50” is held"),
+        (Order.POINT, "“1,234” is 1234 and “12,50” is 12.50"),
         (Order.COMMA, "“1,234” is held and “12,50” is 12.50"),
+        (Order.EACH, "“1,234” is held and “12,50” is 12.50"),
     )
     days = column_reading(["05/11/2026"], Role.DATE, "CAD", "en-CA")
     assert [then for _, then in days.answers] == ["“05/11/2026” is Nov 5, 2026", "“05/11/2026” is May 11, 2026"]

@@ -178,7 +178,9 @@ def test_rows_wait_for_the_answer_to_how_their_column_is_read():
     assert through.marks == ["Held", "Held", "Ready"]
     assert {f.check for f in through.findings} == {"question"}
     point = RECIPE.with_column("Due", ColumnSettings(reading=Order.POINT))
-    assert computed(*rows, recipe=point).marks == ["Held", "Ready", "Ready"]
+    assert computed(*rows, recipe=point).marks == ["Ready"] * 3
+    alone = RECIPE.with_column("Due", ColumnSettings(reading=Order.EACH))
+    assert computed(*rows, recipe=alone).marks == ["Ready", "Held", "Ready"]
     unused = computed(*rows, recipe=RECIPE.model_copy(update={"wording": "Hello"}))
     assert unused.marks == ["Ready"] * 3
 

@@ -392,3 +392,40 @@ def test_a_worksheet_that_is_not_shown_is_not_read(kind, hidden, read):
     # What was read of an earlier file is read again where it is shown.
     before = Choice(before=Before("Now"))
     assert bring_in(data, f"a.{kind}", before).worksheet == ("Old" if "Now" in hidden else "Now")
+
+
+QUOTED = [
+    "'Mobile','Name','Due'\n'902-555-0101','Ada','12,50'\n'902-555-0102','O''Ray, Bo','1 \"x\"'\n",
+    "'Mobile';'Name';'Due'\n'902-555-0101'; 'Ada' ;'12,50'\n'902-555-0102';'O\\'Ray, Bo';'1 \"x\"'",
+    '“Mobile”,“Name”,“Due”\r\n“902-555-0101”,“Ada”,“12,50”\r\n“902-555-0102”,“O\'Ray, Bo”,“1 "x"”\r\n',
+    '«Mobile»|«Name»|«Due»\n«902-555-0101»|«Ada»|«12,50»\n«902-555-0102»|«O\'Ray, Bo»|«1 "x"»\n',
+    '`Mobile`,`Name`,`Due`\n`902-555-0101`,`Ada`,`12,50`\n`902-555-0102`,`O\'Ray, Bo`,`1 "x"`\n',
+    "'Mobile','Name','Due'\n902-555-0101,'Ada','12,50'\n902-555-0102,'O'Ray, Bo','1 \"x\"'\n",
+]
+
+
+@pytest.mark.parametrize("text", QUOTED)
+def test_a_file_in_other_quotes_is_read_without_them(text):
+    sheet = bring_in(text.encode(), "a.csv", Choice(characters="UTF-8")).sheet
+    assert sheet.columns == ("Mobile", "Name", "Due")
+    assert sheet.rows == [("902-555-0101", "Ada", "12,50"), ("902-555-0102", "O'Ray, Bo", '1 "x"')]
+    book = io.BytesIO()
+    with xlsxwriter.Workbook(book) as made:
+        page = made.add_worksheet()
+        for row, cells in enumerate([("'Mobile'", "'Name'", "'Due'"), ("'902-555-0101'", "'-5 days'", 12.5)]):
+            page.write_row(row, 0, cells)
+    assert bring_in(book.getvalue(), "a.xlsx").sheet.rows == [("902-555-0101", "-5 days", Decimal("12.5"))]
+
+
+UNQUOTED = ["'Bo',ask", "'tis,late'", "'-5,'x'", "'Bo' the mate,'C1'", "“Bo”,ask"]
+
+
+@pytest.mark.parametrize("line", UNQUOTED)
+def test_a_lone_quote_is_part_of_its_cell(line):
+    sheet = bring_in(f"Name,Berth\n{line}\nIna,C2\nCy,C3\n".encode(), "a.csv").sheet
+    assert sheet.rows[0] == tuple(line.split(","))
+
+
+def test_a_quote_that_is_not_closed_names_its_line():
+    with pytest.raises(SheetError, match=r"Line 3 .* a quote .'. is opened and not closed"):
+        bring_in(b"'Name','Due'\n'Ada','12'\n'Bo,'13'\n'Cy','14'\n", "a.csv")

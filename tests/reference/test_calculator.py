@@ -47,7 +47,6 @@ HELD = {
 
 # What has another value here, by formula: the reason holds for all that the pattern fits.
 OTHERWISE = {
-    r"^(?:[^A-Za-z<>=&]|DATE|\{Day\})*$": "a day without a time stays one: a part of a day is left off",
     r"TRUE\(\)|FALSE\(\)|\{Yes\}": "true and false are no numbers, and are written as TRUE and FALSE",
     r"(&|CONCATENATE|TEXTJOIN).*(DATE\(|\{Day\})|\{Day\}.*&": "a day is written as a day, not as a number of days",
     r"1e\d\d": "a number is written out, not in powers of ten",

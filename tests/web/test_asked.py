@@ -30,7 +30,7 @@ def test_a_question_is_asked_at_the_glance_and_its_answer_is_kept(office):
     due = seen["read_as"][2]
     assert (seen["asks"], due["name"], due["order"], due["evidence"]) == (True, "Due", None, "")
     assert due["question"]["ask"] == "“1,234” in row 1 and “12,50” in row 2: how does this column write its figures?"
-    assert [a["order"] for a in due["question"]["answers"]] == ["decimal point", "decimal comma"]
+    assert [a["order"] for a in due["question"]["answers"]] == ["decimal point", "decimal comma", "each by itself"]
     refused = office.client.post("/api/rounds", files=files, data={"ask": "1"})
     assert (refused.status_code, "how Due and When are read" in refused.json()["detail"]) == (409, True)
     answers = json.dumps({"Due": "decimal comma", "When": "day first"})
@@ -51,8 +51,11 @@ def test_rows_wait_on_the_desk_until_the_question_is_answered(office):
     desk = office.call("GET", path)
     assert (column(desk, "Due")["awaited"], column(desk, "When")["awaited"]) == (True, False)
     assert (desk["findings"][0]["check"], desk["findings"][0]["rows"]) == ("question", 2)
+    office.call("PATCH", f"{path}/columns", json={"name": "Due", "reading": "each by itself"})
+    assert marks(office, path) == ["Held", "Ready", "Ready"]
+    assert column(office.call("GET", path), "Due")["awaited"] is False
     office.call("PATCH", f"{path}/columns", json={"name": "Due", "reading": "decimal point"})
-    assert marks(office, path) == ["Ready", "Held", "Ready"]
+    assert marks(office, path) == ["Ready"] * 3
     slip = office.call("GET", f"{path}/rows/1/slip")
     assert "".join(run["text"] for part in slip["parts"] for run in part) == "P0: $1,234.00"
 

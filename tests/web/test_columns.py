@@ -242,3 +242,20 @@ def test_roles_formats_and_readings_of_a_column(office):
     desk = office.call("PATCH", f"{path}/columns", json={"name": "When", "reading": None, "format": None})
     assert column(desk, "When")["question"]
     assert office.call("GET", f"{path}/progress")["percent"] in range(101)
+
+
+@pytest.mark.parametrize(("zone", "day"), [("America/Halifax", "Nov 30"), ("UTC", "Dec 1"), ("Asia/Tokyo", "Dec 1")])
+def test_a_moment_of_another_zone_is_written_by_the_clocks_of_the_office(tmp_path, monkeypatch, zone, day):
+    monkeypatch.setenv("GENTLE_LEDGER_ZONE", zone)
+    office = Office(tmp_path)
+    number = office.bring("Name,Mobile,Pay by,Also\nIna,902-555-0128,2026-12-01T03:59:59Z,2026-12-01T03:59:59+00:00\n")
+    path = f"/api/rounds/{number}"
+    computed = {"name": "Day", "formula": "DATEVALUE({Also})", "format": "date"}
+    office.call("PATCH", f"{path}/columns", json={"name": "Pay by", "format": "date"})
+    office.call("PATCH", f"{path}/columns", json={"name": "Also", "role": "text"})
+    office.call("PUT", f"{path}/columns/computed", json=computed)
+    answer = office.call("PUT", f"{path}/wording", json={"wording": "{Name}: {Pay by}, {Day}.", "row": 1})
+    assert "".join(run["text"] for part in answer["slip"]["parts"] for run in part) == f"Ina: {day}, 2026, {day}, 2026."
+    lines = office.call("GET", f"{path}/look/texts")["lines"]
+    assert [line["text"] for line in lines] == [f"Ina: {day}, 2026, {day}, 2026."], "as the counting process reads it"
+    office.app.state.context.database.close()

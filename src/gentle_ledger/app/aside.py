@@ -82,7 +82,7 @@ def laid_aside(
     with ExitStack() as stack:
         if newer is not None:
             aside.number = stack.enter_context(laid_sheet(database, newer.sheet, newer.kept))
-            aside.seen = Readings(newer.sheet), newer.kept
+            aside.seen = before.readings.anew(newer.sheet), newer.kept
         elif sum(effect.rows_written for effect in effects) > PIECE:
             aside.number = stack.enter_context(laid_copy(database, before.sheet_id))
             _write(database, before, aside)

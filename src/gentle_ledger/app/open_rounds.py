@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from gentle_ledger.core.cells.rows import number_of_row, row_of_number
 from gentle_ledger.core.columns.combining import Groups
 from gentle_ledger.core.columns.readings import Readings
+from gentle_ledger.core.pace.civil import zone_named
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.recipe.pace import BY_ROW
 from gentle_ledger.core.rounds.compute import Computed
@@ -87,14 +88,17 @@ class RoundCache:
     Args:
         ended: told of a round in whose place a newer state of it came.
         grouped: says which of a round's rows go together; by default that is worked out here.
+        office: the zone (IANA) by whose clocks they are read.
     """
 
     def __init__(
         self,
         ended: Callable[[OpenRound], None] = lambda _opened: None,
         grouped: Callable[[OpenRound], Groups] | None = None,
+        office: str = "UTC",
     ) -> None:
         self._ended = ended
+        self._office = zone_named(office)
         self._grouped = grouped
         self._states: OrderedDict[int, OpenRound] = OrderedDict()
         self._guard = threading.Lock()
@@ -117,7 +121,7 @@ class RoundCache:
                 readings = known.readings
             else:
                 sheet = sheet_of(session, found)
-                readings = known.readings.brought_to(sheet) if known else Readings(sheet)
+                readings = known.readings.brought_to(sheet) if known else Readings(sheet, self._office)
             return self.keep(OpenRound(found, readings, kept_rows_of(session, found), self._grouped))
 
     def after(self, session: Session, found: Round, known: OpenRound, touched: Touched) -> OpenRound:
@@ -159,7 +163,7 @@ def read_after(session: Session, found: Round, known: OpenRound, touched: Touche
     kept = kept_rows_of(session, found) if anew or touched.flags else known.kept
     readings = known.readings
     if touched.whole:
-        return Readings(sheet_of(session, found)), kept
+        return readings.anew(sheet_of(session, found)), kept
     if touched.sheet:
         before = len(readings.sheet.rows)
         rows = [*readings.sheet.rows[: found.row_count], *[()] * max(0, found.row_count - before)]
@@ -168,5 +172,5 @@ def read_after(session: Session, found: Round, known: OpenRound, touched: Touche
         for number, cells in rows_now(session, found, changed).items():
             rows[row_of_number(number)] = cells
         sheet = replace(readings.sheet, rows=rows)
-        readings = Readings(sheet) if touched.rows else readings.after(sheet, sorted(touched.cells))
+        readings = readings.anew(sheet) if touched.rows else readings.after(sheet, sorted(touched.cells))
     return readings, kept

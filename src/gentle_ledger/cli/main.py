@@ -181,6 +181,7 @@ def _computed(options: argparse.Namespace, today: date | None) -> tuple["Compute
     from gentle_ledger.app.reading import bring_in_apart
     from gentle_ledger.core.columns.readings import Readings
     from gentle_ledger.core.columns.sent_before import heeded
+    from gentle_ledger.core.pace.civil import zone_named
     from gentle_ledger.core.recipe.file import before_of
     from gentle_ledger.core.recipe.toml import recipe_from_bytes
     from gentle_ledger.core.rounds.compute import Computed
@@ -188,12 +189,13 @@ def _computed(options: argparse.Namespace, today: date | None) -> tuple["Compute
     from gentle_ledger.core.rounds.plan import what_is_said
     from gentle_ledger.core.sheets.bring_in import Choice
     from gentle_ledger.core.wording.composer import Composer
+    from gentle_ledger.web.settings import read_settings
 
     recipe = recipe_from_bytes(_read(options.recipe))
     choice = Choice(options.worksheet, options.header, options.characters, _commas(options.commas), before_of(recipe))
     brought = bring_in_apart(_read(options.sheet), options.sheet.name, choice, currency=recipe.currency)
     sheet = brought.sheet
-    composer = Composer(Readings(sheet), heeded(recipe, sheet))
+    composer = Composer(Readings(sheet, zone_named(read_settings().zone)), heeded(recipe, sheet))
     refuse_misfit(composer)
     computed = Computed(composer, today=today)
     worksheets = [] if options.worksheet else [brought.said_of_worksheets]

@@ -41,8 +41,8 @@ class Context:
     rehearsals: Rehearsals
 
     def __post_init__(self) -> None:
-        self.counting = Counting(self.database, self.now, self.pool)
-        self.rounds = RoundCache(self.counting.end, self.counting.groups)
+        self.counting = Counting(self.database, self.now, self.pool, self.settings.zone)
+        self.rounds = RoundCache(self.counting.end, self.counting.groups, self.settings.zone)
         self.forecasts = RunsAhead()
         self.editor = Editor(self.database, self.rounds, self.clock.now)
 

@@ -1,11 +1,14 @@
 import { memo, useRef, useState } from "react";
 import { useCatalogue } from "../../api/catalogue.ts";
-import type { ColumnChange, ColumnOut } from "../../api/client.ts";
+import type { ColumnChange, ColumnOut, Order } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted } from "../../ui/format.ts";
 import { Popover } from "../../ui/Popover.tsx";
 import { FormatField } from "../compute/FormatField.tsx";
 import { isComputed } from "../columns.ts";
+
+const FIGURES: Order[] = ["decimal point", "decimal comma", "each by itself"];
+const DAYS: Order[] = ["day first", "month first", "year first", "each by itself", "the office's clocks", "the day as written"];
 
 type Props = {
   column: ColumnOut;
@@ -131,7 +134,7 @@ function Settings({ column, draft, onDraft, onDone }: SettingsProps) {
       {role === column.role && (role === "date" || role === "money" || role === "number") && (
         <div className="mt-3">
           <label className="label block" htmlFor="reading">
-            {column.role === "date" ? "Which comes first" : "Decimal mark"}
+            {column.role === "date" ? "How its days are read" : "Decimal mark"}
           </label>
           {column.question && <p className="text-held">{column.question.ask}</p>}
           {column.evidence && <p className="txt-13 text-ink-2">{column.evidence}</p>}
@@ -142,7 +145,7 @@ function Settings({ column, draft, onDraft, onDone }: SettingsProps) {
             className="mt-0.5 w-full rounded-[3px] border border-rule-strong bg-leaf px-1.5 py-1"
           >
             <option value="">as the column shows</option>
-            {(column.role === "date" ? ["day first", "month first", "year first"] : ["decimal point", "decimal comma"]).map((order) => (
+            {(column.role === "date" ? DAYS : FIGURES).map((order) => (
               <option key={order}>{order}</option>
             ))}
           </select>

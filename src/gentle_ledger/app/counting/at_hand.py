@@ -23,11 +23,14 @@ _counts = itertools.count()
 
 
 class FileAtHand:
-    """One ledger file: its rounds are read by their versions, and kept for as long as they are worked on."""
+    """One ledger file: its rounds are read by their versions, and kept for as long as they are worked on.
 
-    def __init__(self, path: Path) -> None:
+    `office` is the zone (IANA) by whose clocks they are read.
+    """
+
+    def __init__(self, path: Path, office: str) -> None:
         self.database = Database(path)
-        self._rounds = RoundCache()
+        self._rounds = RoundCache(office=office)
 
     def round_at(self, session: Session, round_id: int, version: int, now: datetime) -> "RoundAtHand | None":
         """A round; None when it is not at that version any more."""

@@ -8,7 +8,7 @@ from typing import Any, TypeVar, cast
 from gentle_ledger.app.counting.counted import Counted, StillSo
 from gentle_ledger.app.counting.jobs import CountRows, GroupRows, Job
 from gentle_ledger.app.counting.messages import Outcome
-from gentle_ledger.app.counting.pool import Pool, ProcessGone
+from gentle_ledger.app.counting.pool import Place, Pool, ProcessGone
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.app.superseded import Superseded
 from gentle_ledger.core.cells.errors import LedgerError
@@ -36,19 +36,21 @@ class NotCounted(LedgerError):
 class Counting:
     """Asks the counting processes about the rounds of one ledger file."""
 
-    def __init__(self, database: Database, now: Callable[[], datetime], pool: Pool) -> None:
+    def __init__(self, database: Database, now: Callable[[], datetime], pool: Pool, office: str = "UTC") -> None:
         self._database = database
         self._now = now
         self._pool = pool
+        self._office = office
 
     def answer(self, opened: OpenRound, job: Job[T]) -> T:
         """The answer to a job on all rows of a round.
 
         Waits for it. Raises Superseded when a newer state took this one's place, and NotCounted.
         """
-        place = (self._database.path, opened.round_id)
         try:
-            answer = self._pool.ask(place, opened.version, self._now(), job, lambda: not opened.superseded)
+            answer = self._pool.ask(
+                self._place(opened.round_id), opened.version, self._now(), job, lambda: not opened.superseded
+            )
         except ProcessGone as fault:
             raise NotCounted() from fault
         if answer.outcome is Outcome.SUPERSEDED:
@@ -88,11 +90,14 @@ class Counting:
 
     def end(self, opened: OpenRound) -> None:
         """Ends what is under way on a round: a newer state of it is there."""
-        self._pool.end((self._database.path, opened.round_id), opened.version)
+        self._pool.end(self._place(opened.round_id), opened.version)
 
     def percent(self, round_id: int) -> int:
         """How far the counting of a round's rows is; 0 while its sheet is still being read."""
-        return self._pool.percent((self._database.path, round_id))
+        return self._pool.percent(self._place(round_id))
+
+    def _place(self, round_id: int) -> Place:
+        return self._database.path, round_id, self._office
 
 
 def _refusal(found: object) -> LedgerError:

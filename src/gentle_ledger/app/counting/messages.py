@@ -14,11 +14,12 @@ from gentle_ledger.app.counting.jobs import Job
 
 @dataclass(frozen=True, slots=True)
 class Request:
-    """One job on a round at one version. `now` is the time at which it is asked."""
+    """One job on a round at one version; `office` is the zone (IANA) of who asks, `now` the time of it."""
 
     number: int
     path: Path
     round_id: int
+    office: str
     version: int
     now: datetime
     job: Job[Any]

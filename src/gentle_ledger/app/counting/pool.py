@@ -25,8 +25,8 @@ _LOOK_UP = 0.2
 _PATIENCE = 5
 """Seconds a process gets to end by itself."""
 
-Place = tuple[Path, int]
-"""A round: its file, and its number in that."""
+Place = tuple[Path, int, str]
+"""A round: its file, its number in that, and the zone (IANA) of the office by whose clocks it is read."""
 
 
 class ProcessGone(Exception):

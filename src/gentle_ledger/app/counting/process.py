@@ -49,7 +49,7 @@ class Worker:
         self._given = given
         self._giving = threading.Lock()
         self._waiting: queue.SimpleQueue[Request] = queue.SimpleQueue()
-        self._files: OrderedDict[Path, FileAtHand] = OrderedDict()
+        self._files: OrderedDict[tuple[Path, str], FileAtHand] = OrderedDict()
         self._ended = -1
         self._may_be_ended: int | None = None
         self._working_on: OpenRound | None = None
@@ -112,7 +112,7 @@ class Worker:
             return Answer(Outcome.REFUSED, (type(told), vars(told)))
 
     def _worked_on(self, request: Request) -> Answer:
-        file = self._file(request.path)
+        file = self._file(request.path, request.office)
         with file.database.reading() as session:
             at_hand = file.round_at(session, request.round_id, request.version, request.now)
         if at_hand is None:
@@ -126,16 +126,17 @@ class Worker:
         finally:
             self._may_be_ended = None
 
-    def _file(self, path: Path) -> FileAtHand:
-        if path not in self._files:
+    def _file(self, path: Path, office: str) -> FileAtHand:
+        key = (path, office)
+        if key not in self._files:
             if not path.exists():
                 # Opening it would make an empty one in its place.
                 raise CannotWrite(*CANNOT_BE_OPENED)
-            self._files[path] = FileAtHand(path)
-        self._files.move_to_end(path)
+            self._files[key] = FileAtHand(path, office)
+        self._files.move_to_end(key)
         while len(self._files) > _FILES:
             self._files.popitem(last=False)[1].close()
-        return self._files[path]
+        return self._files[key]
 
     def _say_how_far(self) -> None:
         while True:

@@ -3,21 +3,21 @@
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import date, datetime, time, timedelta
+from datetime import date, datetime, time, timedelta, timezone, tzinfo
 from functools import lru_cache
 
 from babel.dates import get_day_names, get_month_names
 
 from gentle_ledger.core.cells.cell import Cell
 from gentle_ledger.core.cells.invisible import visible
-from gentle_ledger.core.cells.order import DAYS, Order, Place, Reading, asked, decides, quoted
+from gentle_ledger.core.cells.order import DAYS, MOMENTS, Order, Place, Reading, asked, decides, quoted, with_answer
 
 FIRST_YEAR, LAST_YEAR = 1950, 2099
 """Years a bill may speak of; one outside is a slip of a digit or a spreadsheet's zero (common practice, no source)."""
 
 _CLOCK = re.compile(
     r"(?:[T ,]|(?<=\d)) ?(\d{1,2}):(\d{2})(?::(\d{2})(?:[.,]\d{1,9})?)? ?([AaPp]\.?[Mm]\.?)?"
-    r" ?(?:Z|UTC|[+-]\d{2}:?\d{2})?"
+    r" ?(Z|UTC|GMT|[+-]\d{2}:?\d{2})?"
 )
 _YEAR_FIRST = re.compile(r"(\d{4}) ?([/.\-]) ?(\d{1,2}) ?\2 ?(\d{1,2})")
 _YEAR_LAST = re.compile(r"(\d{1,2}) ?([/.\-]) ?(\d{1,2}) ?\2 ?(\d{4}|\d{2})")
@@ -39,10 +39,13 @@ class WrittenDay:
     Attributes:
         days: what it can be, by order; under None where it is that day whatever the column does.
         clock: its time of day; None without one.
+        offset: how far its clock is ahead of UTC, where it says so; it is a moment then, which has its day and time
+            by the clocks of an office.
     """
 
     days: dict[Order | None, date]
     clock: time | None = None
+    offset: timedelta | None = None
 
     @property
     def only(self) -> Order | None:
@@ -54,14 +57,56 @@ class WrittenDay:
         """Whether it is one day in one order and another day in another."""
         return len(set(self.days.values())) > 1
 
-    def value(self, order: Order | None) -> date | None:
-        """The day in this order, with its time where it has one; None where it cannot be read so."""
+    def day(self, order: Order | None) -> date | None:
+        """The day as it is written, in this order; None where it cannot be read so."""
         day = self.days.get(None) or (self.days.get(order) if order else None)
-        if day is None and order is None and not self.open:
+        if day is None and order not in DAYS and not self.open:
             day = next(iter(self.days.values()), None)
-        if day is None or not self.clock or self.clock == time():
+        return day
+
+    def order_under(self, said: Order) -> Order | None:
+        """How it is read where that was said of its column: a day that can be read in one way only is read so."""
+        if None in self.days or said in self.days or said in MOMENTS:
+            return said
+        return self.only
+
+    def value(self, order: Order | None, office: tzinfo) -> date | None:
+        """The day in this order, with its time where it has one; a moment by the clocks of that zone.
+
+        None where it cannot be read so.
+        """
+        day = self.day(order)
+        if day is None or self.clock is None:
             return day
-        return datetime.combine(day, self.clock)
+        moment = datetime.combine(day, self.clock)
+        if self.offset is not None and not (order is Order.AS_WRITTEN and self.at_end_of_day):
+            moment = _by_clocks_of(office, moment, self.offset)
+        return moment if moment.time() != time() else moment.date()
+
+    @property
+    def at_end_of_day(self) -> bool:
+        """Whether its clock is where days begin and end, as that of a mere day is that was made a moment."""
+        return self.clock in _ENDS_OF_DAY
+
+    def doubtful(self, office: tzinfo) -> bool:
+        """Whether it may stand for a day, and is a moment of another day by the office's clocks."""
+        day = self.day(None) if self.offset is not None and self.at_end_of_day else None
+        return day is not None and _day_only(self.value(None, office)) != day
+
+
+_ENDS_OF_DAY = frozenset({time(), time(23, 59), time(23, 59, 59)})
+
+
+def _by_clocks_of(office: tzinfo, moment: datetime, offset: timedelta) -> datetime:
+    """What the clocks of a zone show at a moment; the moment itself where that is before or after all calendars."""
+    try:
+        return moment.replace(tzinfo=timezone(offset)).astimezone(office).replace(tzinfo=None)
+    except OverflowError:
+        return moment
+
+
+def _day_only(value: date | None) -> date | None:
+    return value.date() if isinstance(value, datetime) else value
 
 
 @lru_cache(maxsize=4096)
@@ -75,12 +120,12 @@ def written_day(typed: str, locale: str) -> WrittenDay | None:
     text = " ".join(visible(typed).split())
     if not text[:1].isalnum() or len(text) > _LONGEST or not any(c.isdigit() for c in text):
         return None
-    clock = None
+    clock, offset = None, None
     if ":" in text:
         split = _without_clock(text)
         if split is None:
             return None
-        text, clock = split
+        text, clock, offset = split
     match = _WEEKDAY.match(text)
     weekday = _weekday_names(locale).get(match[1].casefold()) if match else None
     found = _days(text, locale)
@@ -90,14 +135,14 @@ def written_day(typed: str, locale: str) -> WrittenDay | None:
         fitting = {order: day for order, day in found.items() if day.weekday() == weekday}
         # The weekday tells which of its numbers is the month, whatever the column does.
         found = dict.fromkeys([None], next(iter(fitting.values()))) if len(set(fitting.values())) == 1 else fitting
-    return WrittenDay(found, clock) if found else None
+    return WrittenDay(found, clock, offset) if found else None
 
 
 _LONGEST = 60
 
 
-def _without_clock(text: str) -> tuple[str, time] | None:
-    """The day without the time of day behind it, and that time; None for a time there is none of."""
+def _without_clock(text: str) -> tuple[str, time, timedelta | None] | None:
+    """The day without the time of day behind it, that time, and its offset; None for a time there is none of."""
     match = next((m for m in _CLOCK.finditer(text) if m.end() == len(text)), None)
     if match is None:
         return None
@@ -110,10 +155,19 @@ def _without_clock(text: str) -> tuple[str, time] | None:
         clock = time(hour, int(match[2]), int(match[3] or 0))
     except ValueError:
         return None
-    return text[: match.start()].rstrip(" ,"), clock
+    return text[: match.start()].rstrip(" ,"), clock, _offset_in(match[5]) if match[5] else None
 
 
 _NOON = 12
+
+
+def _offset_in(written: str) -> timedelta:
+    """The offset from UTC that stands behind a time of day, as in RFC 3339 (5.6) and RFC 9110 (5.6.7)."""
+    if written[0] not in "+-":
+        return timedelta()
+    digits = written[1:].replace(":", "")
+    ahead = timedelta(hours=int(digits[:2]), minutes=int(digits[2:]))
+    return -ahead if written[0] == "-" else ahead
 
 
 def _days(text: str, locale: str) -> dict[Order | None, date]:
@@ -182,44 +236,84 @@ def in_range(day: date) -> bool:
     return FIRST_YEAR <= day.year <= LAST_YEAR
 
 
-def reading_of_days(cells: Iterable[Cell], locale: str) -> Reading:
-    """How a column of days is read: a day that fits one order only is evidence of it."""
-    sure: dict[Order, int] = {}
-    first_sure: dict[Order, Place] = {}
-    doubtful = 0
-    first_open: Place | None = None
+def reading_of_days(cells: Iterable[Cell], locale: str, office: tzinfo, said: Order | None = None) -> Reading:
+    """How a column of days is read: a day that fits one order only is evidence of it.
+
+    `office` is the zone by whose clocks moments are read, `said` the clerk's answer, where there is one.
+    """
+    seen = _Seen(locale, office)
     for row, cell in enumerate(cells):
-        found = written_day(cell, locale) if isinstance(cell, str) else None
-        if found is None or None in found.days:
-            continue
+        if isinstance(cell, str) and (found := written_day(cell, locale)) is not None:
+            seen.note(row, cell, found)
+    return with_answer(seen.reading(), said, lambda: seen.reading(alone=True))
+
+
+class _Seen:
+    """What the cells of a column show: by order, those that can be read in it only, and how many could be in several.
+
+    Of moments that have their day by another place's clocks, those at the ends of a day may be mere days.
+    """
+
+    def __init__(self, locale: str, office: tzinfo) -> None:
+        self.locale = locale
+        self.office = office
+        self.sure: dict[Order, int] = {}
+        self.first_sure: dict[Order, Place] = {}
+        self.open = 0
+        self.first_open: Place | None = None
+        self.moments = 0
+        self.first_moment: Place | None = None
+        self.ends = 0
+        self.first_end: Place | None = None
+
+    def note(self, row: int, cell: str, found: WrittenDay) -> None:
+        if found.doubtful(self.office):
+            self.ends += 1
+            self.first_end = self.first_end or (row, cell)
+        elif found.offset is not None and not found.at_end_of_day:
+            self.moments += 1
+            self.first_moment = self.first_moment or (row, cell)
+        if None in found.days:
+            return
         if found.open:
-            doubtful += 1
-            first_open = first_open or (row, cell if isinstance(cell, str) else "")
-        elif (only := found.only) is not None and isinstance(cell, str):
-            sure[only] = sure.get(only, 0) + 1
-            first_sure.setdefault(only, (row, cell))
-    if len(sure) > 1:
-        return _asked(sorted(first_sure.values())[:2], locale)
-    order = next(iter(sure), None)
-    evidence = sure[order] if order else 0
-    if first_open and not decides(evidence, doubtful):
-        return _asked([first_open, *first_sure.values()], locale)
-    if order is None:
+            self.open += 1
+            self.first_open = self.first_open or (row, cell)
+        elif (only := found.only) is not None:
+            self.sure[only] = self.sure.get(only, 0) + 1
+            self.first_sure.setdefault(only, (row, cell))
+
+    def reading(self, *, alone: bool = False) -> Reading:
+        """How they are read; `alone` where each cell speaks for itself only."""
+        if len(self.sure) > 1:
+            return self._asked(sorted(self.first_sure.values())[:2])
+        order = next(iter(self.sure), None)
+        evidence = self.sure[order] if order else 0
+        if self.first_open and (alone or not decides(evidence, self.open)):
+            return self._asked([self.first_open, *self.first_sure.values()])
+        if order is None:
+            return self._of_moments(alone)
+        cell = self.first_sure[order][1]
+        return Reading(order, evidence, f"{quoted(cell)} is read as {self._under(cell, order)}")
+
+    def _of_moments(self, alone: bool) -> Reading:
+        if self.first_end and (alone or not decides(self.moments, self.ends)):
+            ask = "is it the day as it is written, or a moment by the office's clocks?"
+            return asked([self.first_end], ask, reversed(MOMENTS), self._under)
+        if self.first_end and self.first_moment:
+            cell = self.first_moment[1]
+            return Reading(Order.CLOCKS, self.moments, f"{quoted(cell)} is read as {self._under(cell, Order.CLOCKS)}")
         return Reading()
-    cell = first_sure[order][1]
-    return Reading(order, evidence, f"{quoted(cell)} is read as {_under(cell, order, locale)}")
 
+    def _asked(self, cells: list[Place]) -> Reading:
+        written = [found for _, cell in cells if (found := written_day(cell, self.locale))]
+        orders = [order for order in DAYS if any(order in found.days for found in written)]
+        orders += [Order.EACH] if self.sure else []
+        return asked(cells, "which comes first in this column?", orders, self._under)
 
-def _asked(cells: list[Place], locale: str) -> Reading:
-    written = [found for _, cell in cells if (found := written_day(cell, locale))]
-    orders = [order for order in DAYS if any(order in found.days for found in written)]
-    return asked(cells, "which comes first in this column?", orders, lambda cell, order: _under(cell, order, locale))
-
-
-def _under(cell: str, order: Order, locale: str) -> str:
-    found = written_day(cell, locale)
-    day = found.value(order) if found else None
-    return f"{day:%b} {day.day}, {day.year}" if day and in_range(day) else "held"
+    def _under(self, cell: str, said: Order) -> str:
+        found = written_day(cell, self.locale)
+        day = found.value(found.order_under(said), self.office) if found else None
+        return f"{day:%b} {day.day}, {day.year}" if day and in_range(day) else "held"
 
 
 @lru_cache(maxsize=16)

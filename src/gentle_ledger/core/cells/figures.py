@@ -12,7 +12,7 @@ from babel.numbers import get_currency_precision, get_currency_symbol, get_decim
 from gentle_ledger.core.cells.cell import Cell
 from gentle_ledger.core.cells.invisible import visible
 from gentle_ledger.core.cells.locales import known_currency
-from gentle_ledger.core.cells.order import FIGURES, Order, Place, Reading, asked, decides, quoted
+from gentle_ledger.core.cells.order import FIGURES, Order, Place, Reading, asked, decides, quoted, with_answer
 
 MOST_DIGITS = 30
 _LONGEST = 60
@@ -58,9 +58,13 @@ class Written:
             return Order.COMMA
         return Order.POINT if self.comma is None else None
 
-    def value(self, order: Order) -> Decimal | None:
+    def value(self, order: Order | None) -> Decimal | None:
         """What the figure is worth with this decimal mark; None where it cannot be read so."""
-        return self.comma if order is Order.COMMA else self.point
+        return self.comma if order is Order.COMMA else self.point if order is Order.POINT else None
+
+    def order_under(self, said: Order) -> Order | None:
+        """How it is read where that was said of its column: a figure that can be read in one way only is read so."""
+        return said if self.value(said) is not None else self.only
 
     def doubtful(self, order: Order, *, thousandths: bool, answered: bool) -> bool:
         """Whether its lone mark would part three decimals in this order, where there are no such `thousandths`.
@@ -235,11 +239,12 @@ def has_thousandths(currency: str) -> bool:
     return bool(get_currency_precision(currency) >= 3)
 
 
-def reading_of(cells: Iterable[Cell], currency: str | None, locale: str) -> Reading:
+def reading_of(cells: Iterable[Cell], currency: str | None, locale: str, said: Order | None = None) -> Reading:
     """How a column of figures is read; `currency` is that of a column of money, None for any other figures.
 
     A cell that can be read in one way only is evidence. A lone mark before exactly three digits never is: it parts
-    groups, or is a doubt; in a currency of fewer than three decimals it never parts decimals.
+    groups, or is a doubt; in a currency of fewer than three decimals it never parts decimals. `said` is the clerk's
+    answer, where there is one.
     """
     thousandths = currency is None or has_thousandths(currency)
     seen = _Seen(thousandths)
@@ -249,7 +254,8 @@ def reading_of(cells: Iterable[Cell], currency: str | None, locale: str) -> Read
                 seen.note_sure(row, cell, Order.POINT)
             elif (found := written(cell)) is not None and (found.mark or found.only):
                 seen.note(row, cell, found)
-    return seen.reading(order_of(locale), _groups_by_mark(locale))
+    home, by_mark = order_of(locale), _groups_by_mark(locale)
+    return with_answer(seen.reading(home, by_mark), said, lambda: seen.reading(home, by_mark, alone=True))
 
 
 class _Seen:
@@ -281,11 +287,12 @@ class _Seen:
         self.sure[only] += 1
         self.first_sure.setdefault(only, (row, cell))
 
-    def reading(self, home: Order, groups_by_mark: bool) -> Reading:
+    def reading(self, home: Order, groups_by_mark: bool, *, alone: bool = False) -> Reading:
         """
         Args:
             home: the decimal mark of the round's locale.
             groups_by_mark: whether that locale parts groups by the other one.
+            alone: whether each cell speaks for itself only.
         """
         if all(self.sure.values()):
             return self._asked(self.first_sure[Order.POINT], self.first_sure[Order.COMMA])
@@ -294,9 +301,9 @@ class _Seen:
         sure, decimals, groups = self.sure[order], self.threes[other], self.threes[order]
         if self.beyond and not sure:
             return self._asked(self.beyond, self.first_three.get(order) or self.first_three.get(other))
-        if decimals and (not self.thousandths or not decides(sure, decimals)):
+        if decimals and (alone or not self.thousandths or not decides(sure, decimals)):
             return self._asked(self.first_three[other], self.first_sure.get(order) or self.first_three.get(order))
-        if groups and not (order is home and groups_by_mark) and not decides(sure, groups):
+        if groups and (alone or not ((order is home and groups_by_mark) or decides(sure, groups))):
             return self._asked(self.first_three[order], self.first_sure.get(order))
         if order is not home and sure == 1 and self._is_long(self.first_sure[order][1]):
             return self._asked(self.first_sure[order], None)
@@ -312,12 +319,15 @@ class _Seen:
 
     def _asked(self, first: Place, second: Place | None) -> Reading:
         cells = [first, second] if second else [first]
-        return asked(cells, "how does this column write its figures?", FIGURES, self._under)
+        orders = (*FIGURES, Order.EACH) if any(self.sure.values()) else FIGURES
+        return asked(cells, "how does this column write its figures?", orders, self._under)
 
-    def _under(self, cell: str, order: Order) -> str:
-        """What a cell is in an order, in the plainest writing."""
+    def _under(self, cell: str, said: Order) -> str:
+        """What a cell is where that is said of its column, in the plainest writing."""
         found = written(cell)
-        value = found.value(order) if found else None
-        if found is None or value is None or found.doubtful(order, thousandths=self.thousandths, answered=True):
+        order = found.order_under(said) if found else None
+        if found is None or order is None:
             return "held"
-        return format(value, "f")
+        if found.doubtful(order, thousandths=self.thousandths, answered=order is said):
+            return "held"
+        return format(found.value(order) or Decimal(0), "f")

@@ -1,7 +1,7 @@
 """How a column as a whole writes its figures and its days: what its cells show, and what they leave open."""
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from gentle_ledger.core.cells.roles import Role
@@ -17,16 +17,21 @@ class Order(StrEnum):
     YEAR_FIRST = "year first"
     POINT = "decimal point"
     COMMA = "decimal comma"
+    EACH = "each by itself"
+    CLOCKS = "the office's clocks"
+    AS_WRITTEN = "the day as written"
 
 
 FIGURES = (Order.POINT, Order.COMMA)
 DAYS = (Order.DAY_FIRST, Order.MONTH_FIRST, Order.YEAR_FIRST)
+MOMENTS = (Order.CLOCKS, Order.AS_WRITTEN)
+"""A midnight of another place is a moment, which has its day by the office's clocks, or stands for its day alone."""
 
 
 def answer_for(role: Role, answer: Order | None) -> Order | None:
     """The clerk's answer where it is one for such a role; one for days says nothing of figures."""
-    fitting = FIGURES if role.counts else DAYS if role is Role.DATE else ()
-    return answer if answer in fitting else None
+    fitting = FIGURES if role.counts else (*DAYS, *MOMENTS) if role is Role.DATE else ()
+    return answer if answer in fitting or (fitting and answer is Order.EACH) else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +44,7 @@ class Reading:
         example: one of these cells, and what it is read as; "" when there is none.
         question: what the clerk is to be asked, a whole sentence; "" when the cells leave nothing open.
         answers: the orders that can answer it, each with what the cell in question would then be.
+        answered: whether the clerk has said it: a cell that can be read in one way only stays as it is all the same.
     """
 
     order: Order | None = None
@@ -46,6 +52,7 @@ class Reading:
     example: str = ""
     question: str = ""
     answers: tuple[tuple[Order, str], ...] = ()
+    answered: bool = False
 
     @property
     def said(self) -> str:
@@ -91,3 +98,27 @@ def asked(cells: Iterable[Place], ask: str, orders: Iterable[Order], under: Call
 def quoted(typed: str) -> str:
     """A cell in the quotation marks of a question, cut short when it is long."""
     return f"“{clipped(typed)}”"
+
+
+def with_answer(found: Reading, said: Order | None, again: Callable[[], Reading]) -> Reading:
+    """How cells are read once the clerk has said it.
+
+    Cells that decide for themselves leave no question: an answer against all of them was given about others, and is
+    asked for anew.
+
+    Args:
+        found: how they are read without it.
+        said: the answer, where there is one.
+        again: reads them so that they decide nothing for those that can be read in several ways.
+    """
+    own = found.order
+    if said is None or found == Reading():
+        return found
+    same_matter = own is not None and (own in MOMENTS) is (said in MOMENTS)
+    if found.question or not found.evidence or said in {own, Order.EACH} or not same_matter:
+        return Reading(said, answered=True)
+    asked_anew = again()
+    if not asked_anew.question:
+        return found
+    ask = f"{asked_anew.question} The answer was “{said}”, but {count(found.evidence, 'cell')} can only be “{own}”."
+    return replace(asked_anew, question=ask, answers=tuple(each for each in asked_anew.answers if each[0] is not said))

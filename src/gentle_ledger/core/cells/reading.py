@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from datetime import date, datetime, time
+from datetime import UTC, date, datetime, time, tzinfo
 from decimal import Decimal
 
 from gentle_ledger.core.cells.cell import Cell, as_written, is_blank
@@ -25,7 +25,7 @@ from gentle_ledger.core.cells.figures import (
     written,
 )
 from gentle_ledger.core.cells.invisible import as_read, visible
-from gentle_ledger.core.cells.order import Order, Reading, answer_for
+from gentle_ledger.core.cells.order import DAYS, MOMENTS, Order, Reading, answer_for
 from gentle_ledger.core.cells.reasons import reason_kind
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.spreadsheet_errors import NEVER_WORKED_OUT, is_fault
@@ -63,6 +63,10 @@ TWO_FIGURES = reason_kind(
     "figure in two ways", '"{typed}" could be read in two ways; say how the column writes its figures'
 )
 TWO_DAYS = reason_kind("day in two ways", '"{typed}" could be two different days; say which comes first in the column')
+TWO_CLOCKS = reason_kind(
+    "day by two clocks",
+    '"{typed}" is a moment of another day here; say whether it stands for a day, or write that alone',
+)
 THREE_DECIMALS = reason_kind("figure with three decimals", _three)
 TOO_LARGE = reason_kind("figure too large", lambda typed, money: said_too_large(f'"{typed}"', money))
 NUMBER_OF_DAYS = reason_kind("number of days", _meant)
@@ -75,26 +79,33 @@ YEAR_AWAY = reason_kind(
 _FIGURES = frozenset({Role.MONEY, Role.NUMBER})
 
 
-def column_reading(cells: Sequence[Cell], role: Role, currency: str, locale: str) -> Reading:
-    """How a column as a whole writes its figures or its days; nothing to tell for the other roles."""
+def column_reading(
+    cells: Sequence[Cell], role: Role, currency: str, locale: str, said: Order | None = None, office: tzinfo = UTC
+) -> Reading:
+    """How a column as a whole writes its figures or its days; nothing to tell for the other roles.
+
+    Args:
+        cells: all of them.
+        role, currency, locale: what they are read for.
+        said: the clerk's answer to how it writes them, where there is one.
+        office: the zone by whose clocks moments of other zones are read.
+    """
+    said = answer_for(role, said)
     if role in _FIGURES:
-        return reading_of(cells, currency if role is Role.MONEY else None, locale)
-    return reading_of_days(cells, locale) if role is Role.DATE else Reading()
+        return reading_of(cells, currency if role is Role.MONEY else None, locale, said)
+    return reading_of_days(cells, locale, office, said) if role is Role.DATE else Reading()
 
 
 def reader(
-    cells: Sequence[Cell], role: Role, currency: str, locale: str, order: Order | None = None
+    cells: Sequence[Cell], role: Role, currency: str, locale: str, said: Order | None = None, office: tzinfo = UTC
 ) -> Callable[[Cell], Value]:
-    """How a cell of this column is read by its role, with `order` as the clerk's answer where there is one."""
-    reading = Reading() if answer_for(role, order) else column_reading(cells, role, currency, locale)
-    return read_by(reading, role, currency, locale, order)
+    """How a cell of this column is read by its role; see `column_reading`."""
+    return read_by(column_reading(cells, role, currency, locale, said, office), role, currency, locale, office)
 
 
-def read_by(
-    reading: Reading, role: Role, currency: str, locale: str, order: Order | None = None
-) -> Callable[[Cell], Value]:
+def read_by(reading: Reading, role: Role, currency: str, locale: str, office: tzinfo = UTC) -> Callable[[Cell], Value]:
     """The same where it is known how the column is read. Cells that its question is about cannot be read."""
-    read = _read_by(reading, role, currency, locale, order)
+    read = _read_by(reading, role, currency, locale, office)
 
     def without_faults(cell: Cell) -> Value:
         if isinstance(cell, str) and is_fault(cell):
@@ -109,21 +120,18 @@ def read_by(
     return without_faults
 
 
-def _read_by(reading: Reading, role: Role, currency: str, locale: str, order: Order | None) -> Callable[[Cell], Value]:
-    order = answer_for(role, order)
-    answered = order is not None
-    order = order or reading.order
+def _read_by(reading: Reading, role: Role, currency: str, locale: str, office: tzinfo) -> Callable[[Cell], Value]:
     if role in _FIGURES:
         how = _Figures(
-            order or order_of(locale),
+            reading.order or order_of(locale),
             asked=bool(reading.question),
-            answered=answered,
+            answered=reading.answered,
             currency=currency if role is Role.MONEY else None,
             thousandths=role is Role.NUMBER or has_thousandths(currency),
         )
         return lambda cell: _figure(cell, how)
     if role is Role.DATE:
-        return lambda cell: _date(cell, order, locale)
+        return lambda cell: _date(cell, reading, locale, office)
     return _link if role is Role.LINK else _as_it_stands
 
 
@@ -163,8 +171,8 @@ class _Figures:
 
 def _figure(cell: Cell, how: _Figures) -> Value:
     """A Decimal, or why not."""
-    currency, order = how.currency, how.order
-    if isinstance(cell, str) and order is Order.POINT and not how.asked and plainly_with_point(cell):
+    currency = how.currency
+    if isinstance(cell, str) and how.order is Order.POINT and not how.asked and plainly_with_point(cell):
         return Decimal(cell)
     if is_blank(cell):
         return None
@@ -180,13 +188,23 @@ def _figure(cell: Cell, how: _Figures) -> Value:
         return _refused(typed, f"in {currency}" if currency else what)
     if found.percent and currency:
         return _refused(typed, what)
+    return _marked(found, typed, how, what)
+
+
+def _marked(found: Written, typed: str, how: _Figures, what: str) -> Value:
+    """The figure by its marks, as its column has them."""
+    currency, order = how.currency, how.order
     if how.asked and found.mark:
         return Unreadable(TWO_FIGURES(typed=clipped(typed)), typed, asks=True)
-    value = found.value(order) if found.mark else _either(found)
+    under = found.order_under(order) if how.answered else order
+    value = found.value(under) if found.mark else _either(found)
+    if value is None and order is Order.EACH:
+        return Unreadable(TWO_FIGURES(typed=clipped(typed)), typed)
     if value is None:
         return _refused(typed, f"{what} with a {order}")
     value = value.scaleb(-2) if found.percent else value
-    if found.doubtful(order, thousandths=how.thousandths, answered=how.answered) and not _beyond(value, currency):
+    said = how.answered and under is order
+    if under and found.doubtful(under, thousandths=how.thousandths, answered=said) and not _beyond(value, currency):
         grouped = str(value.scaleb(3)) if found.grouped else None
         return Unreadable(THREE_DECIMALS(typed=clipped(typed), grouped=grouped, currency=currency), typed)
     return _bounded(value, typed, currency)
@@ -216,17 +234,21 @@ def amount_in(typed: str, currency: str, locale: str) -> Decimal | None:
     return value.scaleb(-2) if found.percent else value
 
 
-def _date(cell: Cell, order: Order | None, locale: str) -> Value:
+def _date(cell: Cell, how: Reading, locale: str, office: tzinfo) -> Value:
     if is_blank(cell):
         return None
+    order = how.order
     if isinstance(cell, date):
         day: date | None = cell.date() if isinstance(cell, datetime) and cell.time() == time() else cell
     else:
         typed = as_written(cell).strip()
         found = written_day(typed, locale) if isinstance(cell, str) else None
-        if found and found.open and None not in found.days and order is None:
-            return Unreadable(TWO_DAYS(typed=clipped(typed)), typed, asks=True)
-        day = found.value(order) if found else basic_day(typed) if isinstance(cell, (str, Decimal)) else None
+        under = found.order_under(order) if found and order and how.answered else order
+        if found and found.open and None not in found.days and under not in DAYS:
+            return Unreadable(TWO_DAYS(typed=clipped(typed)), typed, asks=bool(how.question))
+        if found and order not in MOMENTS and found.doubtful(office):
+            return Unreadable(TWO_CLOCKS(typed=clipped(typed)), typed, asks=bool(how.question))
+        day = found.value(under, office) if found else basic_day(typed) if isinstance(cell, (str, Decimal)) else None
     if day is None:
         wanted = f"a date with the {order}" if found and order else "a date"
         meant = day_of_number(typed)

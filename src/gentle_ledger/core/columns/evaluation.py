@@ -98,7 +98,8 @@ class Evaluation:
     def __post_init__(self) -> None:
         recipe = self.recipe
         self.writer = Writer(recipe.locale, recipe.currency, recipe.plain_signs)
-        self._context = FormulaContext(recipe.as_of, recipe.locale, recipe.currency, tables_of(recipe.lookups))
+        office, lookups = self.readings.office, tables_of(recipe.lookups)
+        self._context = FormulaContext(recipe.as_of, recipe.locale, recipe.currency, office, lookups)
         tables = tuple((name, tuple(table.items())) for name, table in recipe.lookups.items())
         self._outside = (recipe.as_of, recipe.locale, recipe.currency, tables)
         self.problems = dict(self.columns.problems)

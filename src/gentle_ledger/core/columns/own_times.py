@@ -1,8 +1,7 @@
 """A row's own moment, the zones of its recipient, and its place in the order: what of a pace is told by columns."""
 
-import re
 from dataclasses import dataclass
-from datetime import UTC, date, datetime, time, timedelta, timezone, tzinfo
+from datetime import date, datetime, time, tzinfo
 from decimal import Decimal
 from hashlib import blake2b
 from zoneinfo import ZoneInfo
@@ -29,12 +28,10 @@ NO_ZONE = reason_kind("zone unknown", "nobody can say in which time zone {number
 NO_SUCH_COLUMN = reason_kind("pace without its column", "the pace goes by a column {column}, which is not there")
 NO_HOURS = reason_kind("hours never come", "it is never between {opens} and {closes} in all of its {zones} time zones")
 
-_OFFSET = re.compile(r"\d:\d{2}(?::\d{2}(?:[.,]\d+)?)? ?(Z|UTC|[+-]\d{2}:?\d{2})$")
-
 
 @dataclass(frozen=True, slots=True)
 class OwnMoment:
-    """When a row's text is to leave at the earliest: a day, perhaps with a time and with an offset from UTC."""
+    """When a row's text is to leave at the earliest: a day, perhaps with a time, and with whose clocks it is by."""
 
     day: date
     clock: time | None = None
@@ -60,6 +57,7 @@ class OwnTimes:
     def __init__(self, evaluation: Evaluation, recipe: Recipe) -> None:
         self._evaluation = evaluation
         self._locale = recipe.locale
+        self._office = evaluation.readings.office
         self.pace: PaceSettings = recipe.pace
         columns = evaluation.columns
         self.at = columns.position(self.pace.at) if self.pace.at else None
@@ -97,14 +95,18 @@ class OwnTimes:
         day: object = value
         if isinstance(value, str):
             written = written_day(value, self._locale)
-            day = None if written is None or written.open else written.value(written.only)
+            day = None if written is None or written.open else written.value(written.only, self._office)
         if not isinstance(day, date):
             return NOT_A_MOMENT(column=column, typed=clipped(as_written(value)))
         if not isinstance(day, datetime):
             return OwnMoment(day)
-        typed = self._typed(self.at, row)
-        offset = _offset_in(typed) if isinstance(typed, str) else None
-        return OwnMoment(day.date(), day.time(), offset)
+        return OwnMoment(day.date(), day.time(), self._office if self._names_moment(self.at, row) else None)
+
+    def _names_moment(self, position: int, row: int) -> bool:
+        """Whether a cell of the sheet says by whose clocks its time is: it is a moment, wherever its recipient is."""
+        typed = self._typed(position, row)
+        written = written_day(typed, self._locale) if isinstance(typed, str) else None
+        return written is not None and written.offset is not None
 
     def zones(self, row: int, number: str) -> tuple[str, ...] | Reason:
         """The zones (IANA) that a row's recipient can be in: the one that its row names, else those of its number.
@@ -180,15 +182,3 @@ def _moment_of(value: date) -> datetime:
 
 def _mixed(row: int, number: str) -> bytes:
     return blake2b(f"{row} {number}".encode(), digest_size=8).digest()
-
-
-def _offset_in(typed: str) -> tzinfo | None:
-    """The offset from UTC that stands behind a time of day; None for none."""
-    match = _OFFSET.search(typed.strip())
-    if match is None:
-        return None
-    if match[1] in {"Z", "UTC"}:
-        return UTC
-    sign, digits = match[1][0], match[1][1:].replace(":", "")
-    ahead = timedelta(hours=int(digits[:2]), minutes=int(digits[2:]))
-    return timezone(-ahead if sign == "-" else ahead)

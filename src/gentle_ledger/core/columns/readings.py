@@ -2,10 +2,11 @@
 
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import replace
+from datetime import UTC, tzinfo
 
 from gentle_ledger.core.cells.cell import Cell, as_written, is_blank, same_cell, same_cells
 from gentle_ledger.core.cells.countries import country_in
-from gentle_ledger.core.cells.order import Order, Reading, answer_for
+from gentle_ledger.core.cells.order import Reading, answer_for
 from gentle_ledger.core.cells.phones import NO_SUCH_COUNTRY, Number, tidy_number
 from gentle_ledger.core.cells.reading import Value, among_percents, column_reading, percents, read_by
 from gentle_ledger.core.cells.roles import Role
@@ -26,22 +27,33 @@ _MOST_KEPT = 200
 
 
 class Readings:
-    """One sheet with all that was read and worked out of it; `cache` has the rest that is worked out from its cells."""
+    """One sheet with all that was read and worked out of it.
 
-    def __init__(self, sheet: Sheet, cache: Cache | None = None) -> None:
+    Args:
+        sheet: the sheet.
+        office: the zone of the office, by whose clocks moments of other zones are read.
+        cache: the rest that is worked out from its cells.
+    """
+
+    def __init__(self, sheet: Sheet, office: tzinfo = UTC, cache: Cache | None = None) -> None:
         self.sheet = sheet
+        self.office = office
         self.cache = cache or Cache(max(_MOST_KEPT, 4 * len(sheet.columns)))
         self._all = frozenset(range(len(sheet.columns)))
 
     def after(self, sheet: Sheet, changed: Sequence[tuple[int, int]]) -> "Readings":
         """What still holds of the sheet after some cells (rows and columns from 0) got another content in it."""
-        return Readings(sheet, self.cache.after(changed, sheet))
+        return Readings(sheet, self.office, self.cache.after(changed, sheet))
+
+    def anew(self, sheet: Sheet) -> "Readings":
+        """Another sheet of the same office, of which nothing was read yet."""
+        return Readings(sheet, self.office)
 
     def brought_to(self, sheet: Sheet) -> "Readings":
         """What still holds of a sheet that is another version of this one: of one with the same places, nearly all."""
         was = self.sheet
         if (was.columns, was.hidden, len(was.rows)) != (sheet.columns, sheet.hidden, len(sheet.rows)):
-            return Readings(sheet)
+            return self.anew(sheet)
         changed = [
             (row, column)
             for row, (before, now) in enumerate(zip(was.rows, sheet.rows, strict=True))
@@ -72,9 +84,8 @@ class Readings:
         """The cells of a column as its role reads them."""
 
         def make() -> ByRow[Value]:
-            cells, order = self.sheet.values(position), self._order(position, role, recipe)
-            known = Reading() if order else self.reading(position, role, recipe)
-            read = read_by(known, role, recipe.currency, recipe.locale, order)
+            cells = self.sheet.values(position)
+            read = read_by(self.reading(position, role, recipe), role, recipe.currency, recipe.locale, self.office)
             if role is Role.NUMBER and self.in_percent(position):
                 read = among_percents(read)
             return ByRow(len(cells), lambda row: read(cells[row]))
@@ -83,24 +94,26 @@ class Readings:
 
     def values_key(self, position: int, role: Role, recipe: Recipe) -> Hashable:
         """Stands for all besides its cells that the values of a column depend on."""
-        return ("values", position, role, recipe.currency, recipe.locale, self._order(position, role, recipe))
+        return ("values", *self._read_as(position, role, recipe))
 
-    def _order(self, position: int, role: Role, recipe: Recipe) -> Order | None:
-        return answer_for(role, recipe.setting(self.sheet.columns[position]).reading)
+    def _read_as(self, position: int, role: Role, recipe: Recipe) -> tuple[Hashable, ...]:
+        said = answer_for(role, recipe.setting(self.sheet.columns[position]).reading)
+        return (position, role, recipe.currency, recipe.locale, said)
 
     def reading(self, position: int, role: Role, recipe: Recipe) -> Reading:
-        """How a column writes its figures or its days, by its cells alone, and what it leaves open."""
+        """How a column writes its figures or its days, by its cells and by what was said, and what it leaves open."""
+        said = recipe.setting(self.sheet.columns[position]).reading
         return self.cache.kept(
-            ("reading", position, role, recipe.currency, recipe.locale),
+            ("reading", *self._read_as(position, role, recipe)),
             {position},
-            lambda: column_reading(self.sheet.values(position), role, recipe.currency, recipe.locale),
+            lambda: column_reading(
+                self.sheet.values(position), role, recipe.currency, recipe.locale, said, self.office
+            ),
         )
 
     def questions(self, recipe: Recipe) -> dict[int, Reading]:
         """The columns, by place, of which it is a question how they are read, and nobody has said."""
-        roles = enumerate(self.roles(recipe))
-        open_ones = [(place, role) for place, role in roles if not self._order(place, role, recipe)]
-        found = {place: self.reading(place, role, recipe) for place, role in open_ones}
+        found = {place: self.reading(place, role, recipe) for place, role in enumerate(self.roles(recipe))}
         return {place: reading for place, reading in found.items() if reading.question}
 
     def in_percent(self, position: int) -> bool:

@@ -3,7 +3,7 @@
 import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import date
+from datetime import UTC, date, tzinfo
 from enum import StrEnum
 from typing import Any, TypeVar
 
@@ -33,12 +33,14 @@ class FormulaContext:
         today: the round's own date; None when it has none.
         locale: BCP 47, for what is written in words.
         currency: ISO 4217, for amounts typed with their sign.
+        office: the zone of the office, by whose clocks a text that is a moment is read.
         tables: the small tables kept with the round, by name; each from key to value.
     """
 
     today: date | None = None
     locale: str = "en-CA"
     currency: str = "CAD"
+    office: tzinfo = UTC
     tables: Mapping[str, Mapping[str, Cell]] = field(default_factory=dict)
 
 

@@ -231,12 +231,18 @@ def too_long(length: int, most: int = MOST_TEXT) -> Wrong:
 
 
 def moved(day: date, days: Decimal) -> date:
-    """The day that many days later; a day without a time stays one, so a part of a day is left off."""
-    step = timedelta(days=math.floor(settled(days))) if not isinstance(day, datetime) else timedelta(days=float(days))
+    """The day that many days later, with its time: half a day after a mere day is noon of it.
+
+    A sum that falls on a midnight is a mere day (OpenFormula, ODF 1.3 part 4, 6.4.2: a date is a number of days).
+    """
+    whole_days = math.floor(settled(days))
+    part = WORK.multiply(settled(days) - whole_days, Decimal(86_400_000_000))
+    start = day if isinstance(day, datetime) else datetime.combine(day, time())
     try:
-        return day + step
+        found = start + timedelta(days=whole_days, microseconds=int(part.to_integral_value()))
     except OverflowError:
         raise Wrong(Code.NUMBER, "the date falls outside the years 1 to 9999") from None
+    return found if found.time() != time() else found.date()
 
 
 def days_between(end: date, start: date) -> Decimal:

@@ -6,7 +6,6 @@ from dataclasses import asdict, dataclass
 from decimal import Decimal
 
 from gentle_ledger.core.cells.cell import Cell
-from gentle_ledger.core.cells.order import answer_for
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.words import count
 from gentle_ledger.core.checks import check_of
@@ -63,14 +62,13 @@ def what_is_said(left_out: str, computed: Computed) -> list[str]:
         left_out: what was left out when the file was read, "" for nothing.
         computed: the round.
     """
-    composer, recipe = computed.composer, computed.composer.recipe
+    composer = computed.composer
     columns = composer.columns
     said = [f"{left_out[0].upper()}{left_out[1:]}."] if left_out else []
     for position in range(columns.first_computed):
         name, reading = columns.names[position], reading_of(composer.evaluation, position)
-        answer = answer_for(columns.roles[position], recipe.setting(name).reading)
-        if answer:
-            said.append(f"{name} is read with the {answer}, as the recipe says." if reading.example else "")
+        if reading.answered:
+            said.append(f"{name} is read with the {reading.order}, as the recipe says.")
         elif reading.said:
             said.append(f"{name}: {reading.said}")
     for key, found in computed.by_check.items():

@@ -9,6 +9,7 @@ from itertools import islice
 
 from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS
 from gentle_ledger.core.cells.errors import SheetError
+from gentle_ledger.core.sheets.quotes import in_double_quotes
 from gentle_ledger.core.sheets.runs import MAY_TEAR, RowLook, cell_look, plain_look, row_look
 
 _SEPARATORS = (";", "\t", "|", ",")
@@ -62,9 +63,9 @@ class Delimited:
 
 
 def read_delimited(text: str) -> Delimited:
-    """The lines of a text file. Raises SheetError for a double quote that is never closed."""
+    """The lines of a text file. Raises SheetError for a quote that is never closed."""
     csv.field_size_limit(MAX_CELL_CHARACTERS * 8)
-    text = _without_blank_end(text)
+    text = in_double_quotes(_without_blank_end(text), _SEPARATORS)
     separator, _ = separator_of(text)
     if separator != "," or not MAY_TEAR.search(text):
         return Delimited(cells for cells, _ in _records(text, separator))

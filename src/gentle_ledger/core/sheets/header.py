@@ -16,6 +16,7 @@ from gentle_ledger.core.cells.rows import RowNumber, number_of_row
 from gentle_ledger.core.cells.words import clipped, count, listed
 from gentle_ledger.core.sheets.export import as_it_was
 from gentle_ledger.core.sheets.model import MAX_COLUMNS, MAX_ROWS, Sheet
+from gentle_ledger.core.sheets.quotes import quotes_of, without_quotes
 
 _AMOUNT_OR_PHONE = re.compile(r"[^\w]*\d[\d,]*\.\d+|\+?(?:[\s().\-/]*\d){7,}")
 
@@ -122,9 +123,11 @@ def read_grid(
         header: the line with the column names, from 1; recognised when None.
         hidden: the lines, from 0, that the workbook does not show.
     """
-    lines = map(_as_it_was, grid)
-    first = list(islice(lines, LOOK_AT if header is None else header))
+    raw = iter(grid)
+    first: list[Sequence[Cell]] = list(islice(raw, LOOK_AT if header is None else header))
     at = names_at(first, header)
+    quotes = quotes_of(first[at]) if 0 <= at < len(first) else None
+    first, lines = [_as_it_was(row, quotes) for row in first], (_as_it_was(row, quotes) for row in raw)
     if not 0 <= at < len(first) or all(is_blank(cell) for cell in first[at]):
         raise SheetError(
             "The sheet is empty." if header is None else f"Line {header} has nothing in it.",
@@ -191,8 +194,10 @@ def _in_a_line(row: Sequence[Cell]) -> str:
     return clipped(", ".join(as_written(cell).strip() for cell in row if not is_blank(cell)), 80)
 
 
-def _as_it_was(row: Sequence[Cell]) -> Sequence[Cell]:
-    """A line without the apostrophes by which a program made its cells safe for a spreadsheet."""
+def _as_it_was(row: Sequence[Cell], quotes: str | None) -> Sequence[Cell]:
+    """A line without its quotes, and the apostrophes by which a program made its cells safe for a spreadsheet."""
+    if quotes:
+        row = without_quotes(row, quotes)
     if not any(type(cell) is str and cell[:1] == "'" for cell in row):
         return row
     return [as_it_was(cell) if isinstance(cell, str) else cell for cell in row]

@@ -2,7 +2,7 @@
 
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.core.cells.figures import order_of
-from gentle_ledger.core.cells.order import Order, Reading, answer_for
+from gentle_ledger.core.cells.order import Order, Reading
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.columns.display import example, lines_up, reading_of
 from gentle_ledger.core.recipe.model import Recipe
@@ -33,7 +33,7 @@ def columns_out(state: OpenRound) -> list[ColumnOut]:
     for i, name in enumerate(columns.names):
         settings = columns.settings[i]
         computed = i >= columns.first_computed
-        reading, answer = reading_of(composer.evaluation, i), answer_for(columns.roles[i], settings.reading)
+        reading = reading_of(composer.evaluation, i)
         found.append(
             ColumnOut(
                 name=name,
@@ -46,9 +46,9 @@ def columns_out(state: OpenRound) -> list[ColumnOut]:
                 template=settings.template if computed else None,
                 problem=formula_problem(settings.formula or settings.template, composer.evaluation.problems.get(i)),
                 reading=settings.reading,
-                read_as=answer or _unusual(reading.order, state.recipe.locale),
-                evidence="" if answer or reading.question else reading.said,
-                question=None if answer else question_out(reading),
+                read_as=reading.order if reading.answered else _unusual(reading.order, state.recipe.locale),
+                evidence="" if reading.answered or reading.question else reading.said,
+                question=question_out(reading),
                 awaited=i in waiting,
                 used=i in state.composer.used,
                 doc=columns.roles[i].doc,

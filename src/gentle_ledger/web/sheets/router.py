@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from datetime import tzinfo
 from pathlib import PureWindowsPath
 from typing import Annotated
 
@@ -21,6 +22,7 @@ from gentle_ledger.core.cells.words import clipped, listed, printable
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.columns.recognise import recognise_roles
 from gentle_ledger.core.columns.sent_before import heeded
+from gentle_ledger.core.pace.civil import zone_named
 from gentle_ledger.core.recipe.file import before_of, remembering
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.recipe.toml import recipe_from_bytes
@@ -131,7 +133,9 @@ def _read_as(here: Context, sheet: Sheet, names: Sequence[str]) -> list[ReadAs |
 
 
 def _read_in(here: Context, sheet: Sheet, position: int, role: Role) -> ReadAs:
-    found = column_reading(sheet.values(position), role, here.settings.currency, here.settings.locale)
+    settings = here.settings
+    cells, office = sheet.values(position), zone_named(settings.zone)
+    found = column_reading(cells, role, settings.currency, settings.locale, office=office)
     return ReadAs(
         name=sheet.columns[position],
         role=role,
@@ -157,7 +161,7 @@ def _doubt(sheet: Sheet, made: Recipe) -> str:
     return "" if Role.MOBILE in roles else "no column of the file seems to have mobile numbers"
 
 
-def _to_be_seen(brought: BroughtIn, worksheet: str | None, made: Recipe) -> str:
+def _to_be_seen(brought: BroughtIn, worksheet: str | None, made: Recipe, office: tzinfo) -> str:
     if doubt := _doubt(brought.sheet, made):
         return doubt
     shown = [name for name in brought.worksheets if name not in brought.unseen]
@@ -165,7 +169,7 @@ def _to_be_seen(brought: BroughtIn, worksheet: str | None, made: Recipe) -> str:
         return f"{len(shown)} worksheets can be brought in"
     if not brought.reading.left_out <= set(made.file.left_out):
         return brought.reading.sentence
-    asked = [brought.sheet.columns[place] for place in Readings(brought.sheet).questions(made)]
+    asked = [brought.sheet.columns[place] for place in Readings(brought.sheet, office).questions(made)]
     return f"it is a question how {listed(asked)} {'is' if len(asked) == 1 else 'are'} read" if asked else ""
 
 
@@ -211,7 +215,7 @@ def bring_in_sheet(
             made = made.model_copy(update={"sender": last})
     choice = replace(choice, before=before_of(made))
     brought = bring_in_apart(data, name, choice, currency=made.currency)
-    if ask and (said := _to_be_seen(brought, choice.worksheet, made)):
+    if ask and (said := _to_be_seen(brought, choice.worksheet, made, zone_named(here.settings.zone))):
         raise SeeFirst(f"{_name_of(name)}: {said}.", "Look at it and bring it in.")
     made = _answered(heeded(remembering(made, brought, choice), brought.sheet), brought.sheet, answers)
     with laid_sheet(here.database, brought.sheet) as laid, here.database.writing() as session:
@@ -265,7 +269,7 @@ def compare_newer(
     found, state = here.opened(round_id, preparing=True)
     brought, found_keys, compared = _compared(file, choice, key, state)
     # Only what its rows are called is looked at: which of them go together would be told by all their numbers.
-    newer = Composer(Readings(brought.sheet), state.recipe.model_copy(update={"combine": None}))
+    newer = Composer(state.readings.anew(brought.sheet), state.recipe.model_copy(update={"combine": None}))
     return NewerOut(
         version=found.version,
         key=compared.key,

@@ -76,7 +76,7 @@ def date_(year: Decimal, month: Decimal, day: Decimal) -> date:
     in_context=True,
 )
 def datevalue(around: FormulaContext, text: str) -> date:
-    read = reader((), Role.DATE, around.currency, around.locale)(text)
+    read = reader((), Role.DATE, around.currency, around.locale, office=around.office)(text)
     if not isinstance(read, date):
         raise not_a("a date", text, None)
     return day_of(read)
