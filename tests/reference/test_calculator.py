@@ -17,6 +17,7 @@ from gentle_ledger.core.formulas.parse import FormulaError, parse_formula
 from gentle_ledger.core.formulas.registry import FormulaContext
 from gentle_ledger.core.formulas.values import ERRORS, Wrong, settled_for_good, wrong_of
 
+PAGE = Path(__file__).parents[2] / "docs" / "formulas.md"
 GIVEN = json.loads((Path(__file__).parent / "calculator.json").read_text())
 FIGURES = {"Num", "Neg", "Zero"}
 CELLS = {
@@ -116,3 +117,9 @@ def test_formulas_come_out_as_an_office_suite_works_them_out_or_for_a_reason():
     assert len(otherwise) <= 0.04 * len(GIVEN["cases"]), "few of them silently"
     used = {reason(found, case) for case, found in different}
     assert used >= {*OTHERWISE.values()}, "no reason is idle"
+
+
+def test_the_page_on_differences_has_every_reason_and_no_other():
+    rows = re.findall(r"^\| (.+?) \| (.+?) \|$", PAGE.read_text(), re.MULTILINE)
+    said = {why for why, section in rows if section not in {"Section", "---"}}
+    assert said == {*HELD.values(), *OTHERWISE.values(), *NOT_AMONG_THESE.values()}

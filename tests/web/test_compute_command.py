@@ -101,7 +101,7 @@ def test_json_gives_typed_values(compute):
     first, *_, last = (json.loads(line, parse_float=Decimal) for line in text.splitlines())
     assert (first["Due"], first["Late"], first["Until"]) == (Decimal("169.40"), False, "2026-12-02")
     assert '"Due": 169.40' in text, "the amount keeps its digits"
-    assert last["Due"] is None
+    assert last["Due"] == "#N/A", "a refusal is no blank"
 
 
 def test_what_the_desk_would_say_is_said_on_standard_error(compute, capsys):
@@ -142,7 +142,7 @@ def test_workbooks_of_every_kind(compute, make, name):
     lines = list(csv.DictReader(io.StringIO(text)))
     assert code == 0
     assert lines[0]["Twice"] == "372.8"
-    assert lines[1]["Twice"] == ""
+    assert lines[1]["Twice"] == "#VALUE!"
 
 
 @pytest.mark.parametrize(

@@ -12,7 +12,7 @@ from gentle_ledger.core.columns.evaluation import Evaluation
 from gentle_ledger.core.columns.writing import as_value
 from gentle_ledger.core.formulas.explain import Explainer, explained, unit_of
 from gentle_ledger.core.formulas.tree import FieldNode
-from gentle_ledger.core.formulas.values import ZERO
+from gentle_ledger.core.formulas.values import ZERO, Code, Fault
 from gentle_ledger.core.recipe.format import FormatKind
 
 _FIRST = 20
@@ -20,7 +20,10 @@ _FIRST = 20
 
 
 def outputs(evaluation: Evaluation) -> dict[str, Callable[[int], Cell]]:
-    """The computed columns by name, each giving a row's value for a file: money at its digits, None for none."""
+    """The computed columns by name, each giving a row's value for a file: money at its digits, None for none.
+
+    An error is no blank: it is written as its code, such as #DIV/0!, and known by that when the file comes back.
+    """
     columns = evaluation.columns
     return {columns.names[i]: _output(evaluation, i) for i in range(columns.first_computed, len(columns.names))}
 
@@ -30,7 +33,9 @@ def _output(evaluation: Evaluation, position: int) -> Callable[[int], Cell]:
 
     def value(row: int) -> Cell:
         found = column.values[row]
-        return None if isinstance(found, Unreadable) or found == "" else as_value(found, column.format, currency)
+        if isinstance(found, Unreadable):
+            return found.code.value if isinstance(found, Fault) else Code.VALUE.value
+        return None if found == "" else as_value(found, column.format, currency)
 
     return value
 

@@ -233,7 +233,7 @@ def too_long(length: int, most: int = MOST_TEXT) -> Wrong:
 def moved(day: date, days: Decimal) -> date:
     """The day that many days later, with its time: half a day after a mere day is noon of it.
 
-    A sum that falls on a midnight is a mere day (OpenFormula, ODF 1.3 part 4, 6.4.2: a date is a number of days).
+    A sum that falls on a midnight is a mere day (OpenFormula: a date is a number of days there; ODF 1.3 part 4, 4.3).
     """
     whole_days = math.floor(settled(days))
     part = WORK.multiply(settled(days) - whole_days, Decimal(86_400_000_000))
