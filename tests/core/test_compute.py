@@ -12,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from python_calamine import CalamineWorkbook
 
+from gentle_ledger.core.cells.countries import country_in
 from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.cells.order import Order
 from gentle_ledger.core.cells.roles import Role
@@ -141,6 +142,26 @@ def test_rows_that_were_to_be_combined_by_a_column_that_is_gone_are_held():
     assert computed(ROW, recipe=ruled).marks == ["Held"]
     assert without(ruled, "Due") == ruled
     assert uses_of(ruled, "paid") == ["the rule “paid”"]
+
+
+@pytest.mark.parametrize(
+    ("name", "country"),
+    [
+        ("Schweden", "SE"),
+        ("SUEDE", "SE"),
+        ("Svezia", "SE"),
+        ("日本", "JP"),
+        ("Канада", "CA"),
+        ("Vereinigtes Königreich", "GB"),
+        ("Kongo", None),
+        ("Congo", None),
+        ("Elsewhere", None),
+        ("C14", None),
+        ("-", None),
+    ],
+)
+def test_a_country_is_known_by_its_name_in_any_language(name, country):
+    assert country_in(name, "en-CA") == country
 
 
 def test_a_country_column_says_whose_number_a_row_has():
@@ -367,9 +388,9 @@ def test_amounts_and_links_are_computed_from_a_raw_sheet():
     ]
     lines = list(csv.DictReader(io.StringIO(plan_as_csv(found))))
     assert list(lines[0])[len(COLUMNS) :] == ["Due", "Late", "Pay link"]
-    assert (lines[0]["Due"], lines[1]["Late"], lines[2]["Due"]) == ("115.97", "", "")
+    assert (lines[0]["Due"], lines[1]["Late"], lines[2]["Due"]) == ("115.97", "", "#VALUE!")
     whole = [json.loads(line, parse_float=Decimal) for line in plan_as_json_lines(found).splitlines()]
-    assert (whole[0]["Due"], whole[1]["Late"], whole[2]["Due"]) == (Decimal("115.97"), None, None)
+    assert (whole[0]["Due"], whole[1]["Late"], whole[2]["Due"]) == (Decimal("115.97"), None, "#VALUE!")
 
 
 def test_what_computing_can_get_wrong_is_found():

@@ -99,6 +99,10 @@ IN_ODS = [
     ('office:value-type="percentage" office:value="0.155"', "16%", "15.5%"),
     ('office:value-type="currency" office:currency="EUR" office:value="50"', "€50.00", "EUR 50"),
     ('office:value-type="currency" office:currency="CAD" office:value="50"', "$50.00", Decimal(50)),
+    ('office:value-type="currency" office:currency="USD" office:value="50"', "$50.00", Decimal(50)),  # [$$-409]
+    ('office:value-type="currency" office:currency="USD" office:value="50"', "US$50.00", "USD 50"),
+    ('office:value-type="currency" office:currency="USD" office:value="50"', "", "USD 50"),
+    ('office:value-type="currency" office:currency="EUR" office:value="50"', "$50.00", "EUR 50"),
     ('office:value-type="float" office:value="42"', "00042", "00042"),
     ('office:value-type="float" office:value="74"', "74 kWh", Decimal(74)),
     ('office:value-type="boolean" office:boolean-value="true"', "TRUE", True),

@@ -6,10 +6,13 @@ from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta, timezone, tzinfo
 from functools import lru_cache
 
+from babel import Locale
 from babel.dates import get_day_names, get_month_names
+from babel.languages import get_official_languages
+from babel.localedata import locale_identifiers
 
 from gentle_ledger.core.cells.cell import Cell
-from gentle_ledger.core.cells.invisible import visible
+from gentle_ledger.core.cells.invisible import visible, without_accents, without_apostrophe
 from gentle_ledger.core.cells.order import DAYS, MOMENTS, Order, Place, Reading, asked, decides, quoted, with_answer
 
 FIRST_YEAR, LAST_YEAR = 1950, 2099
@@ -117,7 +120,7 @@ def written_day(typed: str, locale: str) -> WrittenDay | None:
     month's name in the locale or in English (CLDR), each with a time or a weekday beside it. A weekday that does not
     fit the day makes it none.
     """
-    text = " ".join(visible(typed).split())
+    text = " ".join(without_apostrophe(visible(typed)).split())
     if not text[:1].isalnum() or len(text) > _LONGEST or not any(c.isdigit() for c in text):
         return None
     clock, offset = None, None
@@ -190,7 +193,7 @@ def _days(text: str, locale: str) -> dict[Order | None, date]:
 
 def basic_day(typed: str) -> date | None:
     """A day in the basic format of ISO 8601 (20261130), or None; only a column of days is read so."""
-    match = _BASIC.fullmatch(visible(typed))
+    match = _BASIC.fullmatch(without_apostrophe(visible(typed)))
     found = _if_there(None, match[1], match[2], match[3]) if match else {}
     return next((day for day in found.values() if FIRST_YEAR <= day.year <= LAST_YEAR), None)
 
@@ -318,21 +321,48 @@ class _Seen:
 
 @lru_cache(maxsize=16)
 def _month_names(locale: str) -> dict[str, int]:
-    """Months by their names and short names in the locale and in English (CLDR)."""
-    found: dict[str, int] = {}
-    for tag in ("en", locale.replace("-", "_")):
+    """Months by their names, short names and beginnings in the locale, in English, and in the other languages that are
+    official where the locale is (CLDR), with accents and without.
+
+    What begins the names of two months, or is another month in another of these languages, is none.
+    """
+    own = _months_in(("en", locale.replace("-", "_")))
+    others = _months_in(_official_beside(locale))
+    begun: dict[str, set[int]] = {}
+    for name, month in (*others, *own):
+        for end in range(_SHORTEST_NAME, len(name) + 1):
+            begun.setdefault(name[:end], set()).add(month)
+    found = {start: months.pop() for start, months in begun.items() if len(months) == 1}
+    return {**found, **dict(own), "sept": 9}
+
+
+_SHORTEST_NAME = 3
+
+
+def _months_in(tags: Iterable[str]) -> list[tuple[str, int]]:
+    found = []
+    for tag in tags:
         for context in ("format", "stand-alone"):
             for width in ("wide", "abbreviated"):
                 names = get_month_names(width, context, locale=tag)
-                found |= {str(names[month]).rstrip(".").casefold(): month for month in range(1, 13)}
-    return {**found, "sept": 9}
+                for month in range(1, 13):
+                    name = str(names[month]).rstrip(".").casefold()
+                    found += [(name, month), (without_accents(name), month)]
+    return found
+
+
+def _official_beside(locale: str) -> list[str]:
+    """The other languages that are official in the locale's territory, and that months are named in by words."""
+    territory = Locale.parse(locale.replace("-", "_")).territory
+    tags = get_official_languages(territory, regional=True, de_facto=True) if territory else ()
+    return [tag for tag in tags if tag in locale_identifiers()]
 
 
 @lru_cache(maxsize=16)
 def _weekday_names(locale: str) -> dict[str, int]:
-    """Weekdays, Monday as 0, by their names and short names in the locale and in English (CLDR)."""
+    """Weekdays, Monday as 0, by their names and short names in the same languages; the locale's own come first."""
     found: dict[str, int] = {}
-    for tag in ("en", locale.replace("-", "_")):
+    for tag in (*_official_beside(locale), "en", locale.replace("-", "_")):
         for width in ("wide", "abbreviated"):
             names = get_day_names(width, locale=tag)
             found |= {str(names[day]).rstrip(".").casefold(): day for day in range(7)}

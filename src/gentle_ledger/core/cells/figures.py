@@ -10,7 +10,7 @@ from functools import lru_cache
 from babel.numbers import get_currency_precision, get_currency_symbol, get_decimal_symbol, get_group_symbol
 
 from gentle_ledger.core.cells.cell import Cell
-from gentle_ledger.core.cells.invisible import visible
+from gentle_ledger.core.cells.invisible import visible, without_apostrophe
 from gentle_ledger.core.cells.locales import known_currency
 from gentle_ledger.core.cells.order import FIGURES, Order, Place, Reading, asked, decides, quoted, with_answer
 
@@ -24,6 +24,7 @@ _GROUPED = re.compile(r"[1-9]\d{0,2}(?:([.,' ])\d{3})(?:\1\d{3})*|[1-9]\d?(?:([.
 _PLAIN = re.compile(r"\d+(?:\.\d\d?)?")
 _CREDIT = re.compile(r"(.*?[\d.,)\-])\s*(cr|dr)\.?", re.IGNORECASE)
 _DASHED = re.compile(r"(.*\d)[.,](?:-{1,2}|\u2013|\u2014|=)$")
+_BARE_MARK = re.compile(r"(\d[\d' ]*)[.,]")
 _MINUS = "-\u2212\u2013\u2012\ufe63\uff0d"
 
 
@@ -90,9 +91,9 @@ def written(typed: str) -> Written | None:
     """A text as a figure, or None for one that is none, such as a word with a figure in it.
 
     Accounting custom for negative amounts: (12.50), 12.50-, 12.50 CR; 12.50 DR is not negative; 12.- is 12 (common
-    practice, no source). Digits of any script count (Unicode, Nd).
+    practice, no source), and so is 12. with nothing behind its mark. Digits of any script count (Unicode, Nd).
     """
-    text = visible(typed)
+    text = without_apostrophe(visible(typed))
     if not text or len(text) > _LONGEST:
         return None
     text = text if text.isascii() else _in_plain_marks(text)
@@ -142,7 +143,8 @@ def _with_company(text: str) -> Written | None:
         if shorter is None:
             return None
         text = shorter
-    return _from_body(text, beside)
+    bare = _BARE_MARK.fullmatch(text)
+    return _from_body(bare[1] if bare else text, beside)
 
 
 def _taken_off(text: str, beside: Beside) -> str | None:
@@ -202,7 +204,7 @@ def _by_mark(body: str, mark: str) -> Decimal | None:
     whole, found, decimals = body.rpartition(mark)
     if not found:
         whole, decimals = body, ""
-    elif mark in whole or not decimals.isdecimal():
+    elif mark in whole or not (decimals.isdecimal() or (whole and not decimals)):
         return None
     if whole and not whole.isdecimal() and not _GROUPED.fullmatch(whole):
         return None

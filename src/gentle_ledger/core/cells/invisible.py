@@ -22,6 +22,23 @@ def visible(text: str) -> str:
     return shown(text).strip()
 
 
+def without_apostrophe(text: str) -> str:
+    """A figure or a day without the apostrophe by which a spreadsheet is told to keep it as text, or without two."""
+    if text[:1] not in _APOSTROPHES:
+        return text
+    return text[1:-1].strip() if text[-1] in _APOSTROPHES else text[1:].strip()
+
+
+def without_accents(text: str) -> str:
+    """Letters without their accents, as capitals are often typed (Unicode, normal form KD, UAX 15)."""
+    if text.isascii():
+        return text
+    return "".join(c for c in unicodedata.normalize("NFKD", text) if not unicodedata.combining(c))
+
+
+_APOSTROPHES = ("'", "\u2018", "\u2019", "`", "\u00b4")
+
+
 _JOINERS = "\u200c\u200d"
 _RIGHT_TO_LEFT = frozenset({"R", "AL", "AN"})
 

@@ -50,7 +50,7 @@ _MEASURED = 0.5
 _HALF = 0.5
 _SOME = 1 / 3
 """Two amounts and more, some with cents, under a name of money are money though most cells say "paid" or "ask"."""
-_COUNTRY = frozenset({"country", "countries", "nation", "pays", "land"})
+_COUNTRY = frozenset({"country", "countries", "nation", "pays", "land", "pais", "país", "paese", "kraj"})
 _OF_SOMETHING_ELSE = frozenset({"flag", "registration", "registry", "origin", "birth", "built", "build"})
 
 

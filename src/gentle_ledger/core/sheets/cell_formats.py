@@ -54,7 +54,7 @@ def kind_of(code: str, currency: str) -> tuple[str, str]:
     if "%" in bare:
         return "percent", ""
     words = "".join(match[1] or match[2] or match[3] or "" for match in _WORDS.finditer(section))
-    sign = _sign_in(words + bare)
+    sign = sign_in(words + bare)
     if sign:
         return ("", "") if sign in signs_of(currency) else ("currency", sign)
     digits = _DIGITS.search(bare)
@@ -91,7 +91,7 @@ def _before_digits(section: str) -> str:
     return "".join(out)
 
 
-def _sign_in(words: str) -> str:
+def sign_in(words: str) -> str:
     """The sign or ISO 4217 code of a currency among the words of a format; "" for none."""
     sign = "".join(c for c in words if unicodedata.category(c) == "Sc")
     if sign:

@@ -21,7 +21,7 @@ from gentle_ledger.core.cells.errors import SheetError
 from gentle_ledger.core.cells.figures import signs_of
 from gentle_ledger.core.cells.spreadsheet_errors import NEVER_WORKED_OUT, is_fault
 from gentle_ledger.core.formulas.values import plain
-from gentle_ledger.core.sheets.cell_formats import as_decimal, as_shown, kind_of, time_shown
+from gentle_ledger.core.sheets.cell_formats import as_decimal, as_shown, kind_of, sign_in, time_shown
 from gentle_ledger.core.sheets.ods_styles import codes_of_styles
 
 
@@ -274,7 +274,9 @@ def _cell_in_ods(node: Any, code: str, currency: str) -> Cell:
         return f"{plain(number.scaleb(2))}%"
     sign = node.get(f"{_OFFICE}currency") or ""
     if kind == "currency" and sign:
-        return None if sign in signs_of(currency) else f"{sign} {plain(number)}"
+        # A sign of both is the round's, as it is in any other format: an office suite's own country may be another one.
+        both = sign_in(shown) in signs_of(sign) & signs_of(currency)
+        return None if both or sign in signs_of(currency) else f"{sign} {plain(number)}"
     if code:
         return as_shown(number, code, currency)
     return shown.strip() if _is_code(shown.strip(), number) else None
