@@ -433,3 +433,40 @@ def test_a_lone_quote_is_part_of_its_cell(line):
 def test_a_quote_that_is_not_closed_names_its_line():
     with pytest.raises(SheetError, match=r"Line 3 .* a quote .'. is opened and not closed"):
         bring_in(b"'Name','Due'\n'Ada','12'\n'Bo,'13'\n'Cy','14'\n", "a.csv")
+
+
+ROWS = "\nAda,902-555-0101,12.50\nBo,902-555-0102,7\n"
+GROUPED = [
+    "Contact,,Charges\nName,Mobile,Due",
+    "Contact,Contact,Charges\nName,Mobile,Due",
+    ",Contact,\nName,Mobile,Due",
+    "Saltmarsh Quay,,\n\nContact,,Charges\nName,Mobile,Due",
+    "Berth holders,,\nContact,,Charges\nName,Mobile,Due",
+]
+
+
+@pytest.mark.parametrize("above", GROUPED)
+def test_a_line_that_groups_the_names_is_left_out_like_a_title(above):
+    brought = bring_in((above + ROWS).encode(), "a.csv")
+    assert brought.sheet.columns == ("Name", "Mobile", "Due")
+    assert len(brought.sheet.rows) == 2
+    assert "above the column names left out" in brought.reading.sentence
+    book = io.BytesIO()
+    with xlsxwriter.Workbook(book) as made:
+        page = made.add_worksheet()
+        page.merge_range(0, 0, 0, 1, "Contact")
+        page.merge_range(0, 2, 0, 3, "Charges")
+        for row, line in enumerate(
+            [["Name", "Mobile", "Due", "Late"], ["Ada", "902-555-0101", 12.5, 1], ["Bo", "", 7, 2]], 1
+        ):
+            page.write_row(row, 0, line)
+    assert bring_in(book.getvalue(), "a.xlsx").sheet.columns == ("Name", "Mobile", "Due", "Late")
+
+
+# Names all the same: a gap in them, rows of words, or a first row that lacks what the others have.
+NAMES = ["Name,Mobile,Due", "Name,Mobile,Due\nCy,ask,ask", "Name,Mobile,Note\nCy,Di,Ed", "Name,Mobile,Due\nCy,,"]
+
+
+@pytest.mark.parametrize("above", NAMES)
+def test_names_are_no_groups(above):
+    assert bring_in((above + ROWS).encode(), "a.csv").reading.header == 1

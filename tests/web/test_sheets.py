@@ -1,5 +1,9 @@
 """Sheets through the interface: a glance first, mending with undo, a newer version, and last month's set-up again."""
 
+import json
+
+import pytest
+
 from tests.web.office import SHEET, WORDING, Office  # noqa: F401 - the fixture
 
 MESSY = """\
@@ -183,3 +187,72 @@ def test_leaving_rows_out_is_undone_like_any_other_change(office):
     desk = office.call("POST", f"{path}/undo")
     assert (desk["redo"], desk["counts"][2]["rows"]) == ("leaving row 2 out", 0)
     assert office.call("POST", f"{path}/redo")["counts"][2]["rows"] == 1
+
+
+MENDED = """\
+First name,Mobile,Berth,Due
+Ines,902-555-0128,C14,186.40
+Ann,902-555-0111,C15,55
+Bo,902-555-0129,C16,9
+"""
+
+
+def cells(office, path):
+    rows = office.call("GET", f"{path}/rows")["rows"]
+    return [[cell["shown"] if cell["typed"] is None else cell["typed"] for cell in row["cells"]] for row in rows]
+
+
+@pytest.mark.parametrize(
+    ("said", "due", "name", "rows"),
+    [
+        ({"cells": [[2, "Due", True]]}, "52", "Ann", 4),
+        ({"cells": [[2, "Due", False]]}, "55", "Ann", 4),
+        ({"cells": [[2, "Due", True]], "rest": False, "added": False}, "52", "Ann", 3),
+        ({"rest": True}, "52", "Anne", 4),
+    ],
+)
+def test_what_was_mended_here_is_kept_or_chosen_cell_by_cell(office, said, due, name, rows):
+    path = f"/api/rounds/{office.bring()}"
+    for row, column, typed in (
+        (2, "First name", "Anne" if name == "Anne" else "Ann"),  # blank in the file, and Ann in the newer one
+        (2, "Due", "52"),
+        (3, "Mobile", "902-555-0121"),  # a digit short in the file
+        (1, "Due", "186.40 "),
+    ):
+        office.call("PATCH", f"{path}/rows/{row}/cells", json={"column": column, "typed": typed})
+    office.call("PATCH", f"{path}/rows/3", json={"left_out": True})
+    for _ in range(2):  # two blank rows at the end, and something in one of them
+        office.call("POST", f"{path}/rows", 201)
+    office.call("PATCH", f"{path}/rows/5/cells", json={"column": "First name", "typed": "Cy"})
+    files = {"file": ("newer.csv", MENDED)}
+    seen = office.call("POST", f"{path}/newer/glance", files=files)
+    asked = {(cell["row"], cell["column"]): cell["doubtful"] for cell in seen["mended"]}
+    assert asked == {(2, "Due"): True, (3, "Mobile"): True} | ({(2, "First name"): True} if name == "Anne" else {})
+    assert (seen["key"], seen["gone"], seen["added_in_all"], seen["changed"]) == ("Berth", 0, 1, 0)
+    data = {"key": seen["key"], "version": seen["version"]}
+    refused = office.call("POST", f"{path}/newer", 409, files=files, data=data)
+    assert "was mended here, and is another one in the newer version too" in refused["detail"]
+    said = {"rest": None, **said, "cells": [*said.get("cells", []), [3, "Mobile", True]]}
+    office.call("POST", f"{path}/newer", files=files, data={**data, "mended": json.dumps(said)})
+    found = cells(office, path)
+    assert (found[1][3], found[1][0], found[2][1], len(found)) == (due, name, "902-555-0121", rows)
+    assert found[3:] == [["Cy", "", "", ""]][: rows - 3]
+    listed = office.call("GET", f"{path}/rows")["rows"]
+    assert [row["mark"] == "Left out" for row in listed][:3] == [False, False, True]
+    original = listed[1]["cells"][3]["original"]
+    assert original == ("55" if due == "52" else None), "what the newer file has stays beside it"
+    office.call("POST", f"{path}/undo")
+    assert len(cells(office, path)) == 5
+
+
+def test_a_newer_version_that_is_as_before_takes_nothing_back(office):
+    path = f"/api/rounds/{office.bring()}"
+    office.call("PATCH", f"{path}/rows/3/cells", json={"column": "Berth", "typed": "C61"})
+    office.call("PATCH", f"{path}/rows/3/cells", json={"column": "Mobile", "typed": "902-555-0121"})
+    office.call("POST", f"{path}/rows", 201)
+    files = {"file": ("november-dues.csv", SHEET)}
+    seen = office.call("POST", f"{path}/newer/glance", files=files)
+    assert (seen["new"], seen["gone"], seen["mended_in_all"], seen["doubtful"], seen["added_in_all"]) == (0, 0, 2, 0, 0)
+    before = cells(office, path)[:3]
+    office.call("POST", f"{path}/newer", files=files, data={"key": seen["key"], "version": seen["version"]})
+    assert cells(office, path) == before

@@ -81,7 +81,7 @@ def laid_aside(
     aside = Aside(effects, back, newer, of_round=[effect for effect in effects if not effect.rows_written])
     with ExitStack() as stack:
         if newer is not None:
-            aside.number = stack.enter_context(laid_sheet(database, newer.sheet, newer.kept))
+            aside.number = stack.enter_context(laid_sheet(database, newer.sheet, newer.kept, newer.originals))
             aside.seen = before.readings.anew(newer.sheet), newer.kept
         elif sum(effect.rows_written for effect in effects) > PIECE:
             aside.number = stack.enter_context(laid_copy(database, before.sheet_id))

@@ -14,6 +14,7 @@ from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_numbe
 from gentle_ledger.core.checks.release import Release
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.core.sheets.versions import Originals
 from gentle_ledger.store.effects import (
     CellsEffect,
     Effect,
@@ -117,10 +118,13 @@ class Draft:
 
 @dataclass(frozen=True, slots=True)
 class NewerSheet:
-    """A newer version of a round's sheet, and which of its rows stay left out or released."""
+    """A newer version of a round's sheet, which of its rows stay left out or released, and what in it was kept of this
+    one: its rows with cells that were mended, as they were brought in.
+    """
 
     sheet: Sheet
     kept: KeptRows
+    originals: Originals
     file_name: str
     reading: str
 

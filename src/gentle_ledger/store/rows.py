@@ -108,13 +108,15 @@ def set_release(session: Session, found: Round, number: RowNumber, release: str 
     session.flush()
 
 
-def originals_of(session: Session, found: Round, rows: Sequence[int]) -> dict[int, tuple[Cell, ...] | None]:
-    """The cells as brought in, of those of the rows (from 0) that were mended; None for a row that was added."""
+def originals_of(
+    session: Session, found: Round, rows: Sequence[int] | None = None
+) -> dict[int, tuple[Cell, ...] | None]:
+    """The cells as brought in, of those of the rows (from 0, or all) that were mended; None for one that was added."""
     wanted = select(Row.number, Row.original, Row.added).where(
-        Row.sheet_id == found.sheet_id,
-        Row.number.in_([number_of_row(row) for row in rows]),
-        (Row.original.is_not(None)) | Row.added,
+        Row.sheet_id == found.sheet_id, (Row.original.is_not(None)) | Row.added
     )
+    if rows is not None:
+        wanted = wanted.where(Row.number.in_([number_of_row(row) for row in rows]))
     return {
         row_of_number(number): None if added else cells_from_json(original or "[]")
         for number, original, added in session.execute(wanted)

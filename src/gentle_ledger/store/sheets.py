@@ -17,6 +17,7 @@ from sqlalchemy.orm import Session
 from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.checks.release import Release
 from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.core.sheets.versions import Originals
 from gentle_ledger.store.cells import cells_to_json
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.errors import NotNow
@@ -44,13 +45,15 @@ class KeptRows:
 
 
 @contextmanager
-def laid_sheet(database: Database, sheet: Sheet, kept: KeptRows | None = None) -> Iterator[int]:
+def laid_sheet(
+    database: Database, sheet: Sheet, kept: KeptRows | None = None, originals: Originals | None = None
+) -> Iterator[int]:
     """Writes a sheet down in pieces, and gives its number; see `use_sheet`.
 
     Where no round goes by it in the end, it is cleared away.
     """
     with _laying(database) as number:
-        for piece in _pieces(sheet, kept or KeptRows()):
+        for piece in _pieces(sheet, kept or KeptRows(), originals or {}):
             with database.writing(piece=True) as session:
                 _put(session, number, piece)
         yield number
@@ -101,7 +104,7 @@ def put_sheet(session: Session, sheet: Sheet) -> int:
     made = SheetNumber()
     session.add(made)
     session.flush()
-    for piece in _pieces(sheet, KeptRows()):
+    for piece in _pieces(sheet, KeptRows(), {}):
         _put(session, made.id, piece)
     return made.id
 
@@ -185,12 +188,13 @@ def is_at_it(token: str) -> bool:
     return seen(token) in (Seen.RUNS, Seen.STOPPED)
 
 
-def _pieces(sheet: Sheet, kept: KeptRows) -> Iterator[list[dict[str, Any]]]:
+def _pieces(sheet: Sheet, kept: KeptRows, originals: Originals) -> Iterator[list[dict[str, Any]]]:
     """The rows of a sheet as they are kept, in pieces that take a short while to write."""
     piece: list[dict[str, Any]] = []
     long = 0
     for row, cells in enumerate(sheet.rows):
         written = cells_to_json(cells)
+        original = originals.get(row)
         piece.append(
             {
                 "number": number_of_row(row),
@@ -198,7 +202,8 @@ def _pieces(sheet: Sheet, kept: KeptRows) -> Iterator[list[dict[str, Any]]]:
                 "left_out": row in kept.left_out,
                 "released": row in kept.released,
                 "release": release_to_json(kept.released.get(row)),
-                "added": False,
+                "original": None if original is None else cells_to_json(original),
+                "added": row in originals and original is None,
                 "hidden": row in sheet.hidden,
             }
         )

@@ -5,6 +5,7 @@ import { Button } from "../../ui/Button.tsx";
 import { Dialog } from "../../ui/Dialog.tsx";
 import { FileQuestions, fieldsOf, isOpen, type Choice } from "../../ui/FileQuestions.tsx";
 import { counted, figure } from "../../ui/format.ts";
+import { MendedHere, NOTHING_SAID, asJson, open, type Said } from "./MendedHere.tsx";
 
 type Props = {
   desk: Desk;
@@ -23,12 +24,14 @@ export default function NewerDialog({ desk, dropped, onTaken, onClose }: Props) 
   const [glance, setGlance] = useState<Glance | null>(null);
   const [newer, setNewer] = useState<Newer | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
+  const [said, setSaid] = useState<Said>(NOTHING_SAID);
   const path = `/api/rounds/${desk.id}/newer`;
   const compare = async (chosen: File, said: Choice, key?: string) => {
     if (chosen !== file) setGlance(null);
     setFile(chosen);
     setChoice(said);
     setTrouble(null);
+    setSaid(NOTHING_SAID);
     try {
       setNewer(await posted<Newer>(`${path}/glance`, { file: chosen, key, ...fieldsOf(said) }));
     } catch (error) {
@@ -49,7 +52,7 @@ export default function NewerDialog({ desk, dropped, onTaken, onClose }: Props) 
   const take = async () => {
     if (!file || !newer) return;
     try {
-      onTaken(await posted<Desk>(path, { file, key: newer.key, version: newer.version, ...fieldsOf(choice) }));
+      onTaken(await posted<Desk>(path, { file, key: newer.key, version: newer.version, mended: asJson(said), ...fieldsOf(choice) }));
     } catch (error) {
       setTrouble(sentenceOf(error));
     }
@@ -60,7 +63,7 @@ export default function NewerDialog({ desk, dropped, onTaken, onClose }: Props) 
       onClose={onClose}
       wide={!!newer}
       title="Bring in a newer version"
-      about="Wording, formulas and roles stay. Cells mended here are replaced by those of the newer version."
+      about="Wording, formulas and roles stay. What was mended here stays too, unless you say otherwise."
     >
       <input
         ref={chooser}
@@ -139,6 +142,7 @@ export default function NewerDialog({ desk, dropped, onTaken, onClose }: Props) 
             <Named title="New" rows={newer.new_rows} all={newer.new} />
             <Named title="Gone" rows={newer.gone_rows} all={newer.gone} />
           </div>
+          <MendedHere newer={newer} said={said} onSay={setSaid} />
           <p className="mt-3 text-ink-2">
             {counted(newer.rows, "row")} in the newer version{newer.reading && `; ${newer.reading}`}.
             {newer.columns_new.length > 0 && ` New columns: ${newer.columns_new.join(", ")}.`}
@@ -155,8 +159,12 @@ export default function NewerDialog({ desk, dropped, onTaken, onClose }: Props) 
             Another file
           </Button>
         )}
-        <Button kind="act" onClick={() => (newer ? void take() : chooser.current?.click())}>
-          {newer ? `Take the newer ${counted(newer.rows, "row")}` : "Choose the newer file"}
+        <Button kind="act" disabled={!!newer && open(newer, said) > 0} onClick={() => (newer ? void take() : chooser.current?.click())}>
+          {!newer
+            ? "Choose the newer file"
+            : open(newer, said)
+              ? `First say what counts in ${counted(open(newer, said), "cell")}`
+              : `Take the newer ${counted(newer.rows, "row")}`}
         </Button>
       </div>
     </Dialog>

@@ -213,14 +213,43 @@ def _header_at(lines: Sequence[Sequence[Cell]]) -> int:
     filled = [i for i, row in enumerate(lines) if not all(is_blank(cell) for cell in row)]
     if not filled:
         return -1
+    first = filled[0]
     for place, i in enumerate(filled[:-1]):
+        if _groups_names(lines[i], [lines[j] for j in filled[place + 1 : place + 11]]):
+            first = filled[place + 1]
+            continue
         below = [_filled(lines[j]) for j in filled[place + 1 : place + 11]]
         wide = _filled(lines[i]) >= 0.6 * statistics.median(below)
         if wide and not any(_is_data(cell) for cell in lines[i]):
             return i
         if _filled(lines[i]) > _WIDEST_TITLE:
             break
-    return filled[0]
+    return first
+
+
+def _groups_names(line: Sequence[Cell], below: Sequence[Sequence[Cell]]) -> bool:
+    """Whether a line puts the names in groups, as `Contact,,Charges` above `Name,Mobile,Due` does.
+
+    It has gaps, or says the same again, where the line below has a word of its own in every place; and that line is no
+    row, for it has words where the rows below have phone numbers, amounts or days.
+    """
+    groups, names = _words(line, years=True), _words(below[0])
+    if groups is None or names is None or len({*groups}) >= len(names) or len({*names}) < len(names):
+        return False
+    if any(is_blank(name) and not is_blank(group) for group, name in zip(line, below[0], strict=False)):
+        return False
+    named = [i for i, name in enumerate(below[0]) if not is_blank(name)]
+    rows = below[1:]
+    data = (sum(i < len(row) and _is_data(row[i]) for row in rows) for i in named)
+    return bool(rows) and any(2 * share > len(rows) for share in data)
+
+
+def _words(line: Sequence[Cell], *, years: bool = False) -> list[str] | None:
+    """The filled cells of a line, where all are words, or `years` as well."""
+    filled = [cell for cell in line if not is_blank(cell)]
+    if all((isinstance(cell, str) or years) and not _is_data(cell) for cell in filled):
+        return [column_key(as_written(cell)) for cell in filled]
+    return None
 
 
 _WIDEST_TITLE = 2

@@ -9,10 +9,11 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Form, UploadFile
 from pydantic import TypeAdapter, ValidationError
 
-from gentle_ledger.app.commands.sheets import TakeNewer
+from gentle_ledger.app.commands.sheets import SaidOfMended, TakeNewer
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.app.reading import bring_in_apart, glance_apart
 from gentle_ledger.app.settings import NotUsable
+from gentle_ledger.core.cells.cell import as_written
 from gentle_ledger.core.cells.errors import LedgerError, SheetError
 from gentle_ledger.core.cells.order import Order
 from gentle_ledger.core.cells.reading import column_reading
@@ -30,7 +31,7 @@ from gentle_ledger.core.sheets.bring_in import BroughtIn, Choice, parts_of
 from gentle_ledger.core.sheets.characters import READINGS
 from gentle_ledger.core.sheets.model import MAX_BYTES, Sheet
 from gentle_ledger.core.sheets.torn import Commas, Torn
-from gentle_ledger.core.sheets.versions import Comparison, compare, key_columns
+from gentle_ledger.core.sheets.versions import Comparison, Originals, compare, key_columns, nearest_key
 from gentle_ledger.core.wording.composer import Composer
 from gentle_ledger.store.rounds import (
     add_round,
@@ -38,13 +39,22 @@ from gentle_ledger.store.rounds import (
     recipe_of,
     round_of,
 )
+from gentle_ledger.store.rows import originals_of
 from gentle_ledger.store.sheets import laid_sheet
 from gentle_ledger.web.columns.view import question_out
 from gentle_ledger.web.context import Context, Here, RoundId
 from gentle_ledger.web.rounds.schemas import Desk, RoundInList
 from gentle_ledger.web.rounds.view import changed_desk, round_in_list
 from gentle_ledger.web.schemas import NextOut
-from gentle_ledger.web.sheets.schemas import ChangedCell, CharactersOut, CommasOut, GlanceOut, NewerOut, ReadAs
+from gentle_ledger.web.sheets.schemas import (
+    ChangedCell,
+    CharactersOut,
+    CommasOut,
+    GlanceOut,
+    MendedCell,
+    NewerOut,
+    ReadAs,
+)
 
 router = APIRouter(prefix="/api/rounds", tags=["sheets"])
 
@@ -52,6 +62,8 @@ _LINES = 15
 """Lines of a file that are shown, or half as many more than come before its rows."""
 _SHOWN = 200
 """New, changed and gone rows that are named one by one."""
+_MOST_MENDED = 500
+"""Mended cells that are asked about one by one; what is said of the rest counts for all others."""
 
 Worksheet = Annotated[str | None, Form()]
 Header = Annotated[int | None, Form(ge=1, le=1_000)]
@@ -267,7 +279,9 @@ def compare_newer(
 ) -> NewerOut:
     """What a newer version of the round's sheet brings; stores nothing."""
     found, state = here.opened(round_id, preparing=True)
-    brought, found_keys, compared = _compared(file, choice, key, state)
+    with here.database.reading() as session:
+        originals = originals_of(session, found)
+    brought, found_keys, compared = _compared(file, choice, key, state, originals)
     # Only what its rows are called is looked at: which of them go together would be told by all their numbers.
     newer = Composer(state.readings.anew(brought.sheet), state.recipe.model_copy(update={"combine": None}))
     return NewerOut(
@@ -290,6 +304,23 @@ def compare_newer(
             )
             for change in compared.changes[: 3 * _SHOWN]
         ],
+        mended=[
+            MendedCell(
+                row=number_of_row(cell.row),
+                label=newer.label(cell.row),
+                column=cell.column,
+                original=as_written(cell.original).strip(),
+                here=as_written(cell.here).strip(),
+                newer=as_written(cell.newer).strip(),
+                doubtful=cell.doubtful,
+            )
+            # Those that wait for an answer come first.
+            for cell in sorted(compared.mended, key=lambda cell: not cell.doubtful)[:_MOST_MENDED]
+        ],
+        mended_in_all=len(compared.mended),
+        doubtful=sum(cell.doubtful for cell in compared.mended),
+        added=[NextOut(row=number_of_row(row), label=state.composer.label(row)) for row in compared.added[:_SHOWN]],
+        added_in_all=len(compared.added),
         columns_new=list(compared.columns_new),
         columns_gone=list(compared.columns_gone),
         reading=brought.reading.sentence,
@@ -297,22 +328,28 @@ def compare_newer(
 
 
 def _compared(
-    file: UploadFile, choice: Choice, key: str | None, state: OpenRound
+    file: UploadFile, choice: Choice, key: str | None, state: OpenRound, originals: Originals
 ) -> tuple[BroughtIn, tuple[str, ...], Comparison]:
     """The newer version, the columns that can say which row is which, and the comparison by the chosen one."""
     data, name = _bytes_of(file)
     choice = replace(choice, before=before_of(state.recipe))
     brought = bring_in_apart(data, name, choice, currency=state.recipe.currency)
-    older = state.readings.sheet
-    both = [column for column in key_columns(older) if column in key_columns(brought.sheet)]
+    older, added = state.readings.sheet, [row for row, cells in originals.items() if cells is None]
+    both = [column for column in key_columns(older, added) if column in key_columns(brought.sheet)]
     keys = tuple(sorted(both, key=lambda column: _KEY_ROLES.get(state.composer.roles[older.position(column) or 0], 9)))
-    chosen = key or (keys[0] if keys else None)
+    chosen = key or (keys[0] if keys else None) or _nearest(older, brought.sheet, added)
     if chosen is None:
         raise SheetError(
             "No column is filled and different in every row of both versions, so none can say which row is which.",
             "Give both a column with a number or a code of its own for each row.",
         )
-    return brought, keys, compare(older, brought.sheet, chosen)
+    return brought, keys, compare(older, brought.sheet, chosen, originals)
+
+
+def _nearest(older: Sheet, newer: Sheet, added: Sequence[int]) -> str | None:
+    """The column that nearly says which row is which: what is wrong with it is to be said, and not of all columns."""
+    both = [name for name in older.columns if newer.position(name) is not None]
+    return nearest_key(older, both, added) and nearest_key(newer, both)
 
 
 _KEY_ROLES = {Role.REFERENCE: 0, Role.MOBILE: 1, Role.NAME: 2, Role.TEXT: 3}
@@ -327,10 +364,18 @@ def take_newer(
     key: Annotated[str, Form()],
     version: Annotated[int, Form()],
     choice: Chosen,
+    mended: Annotated[str | None, Form(max_length=20_000_000)] = None,
 ) -> Desk:
-    """Takes the newer version. Rows that were left out or released stay so; mended cells are those of the newer one."""
+    """Takes the newer version. Rows that were left out or released stay so; `mended` says, as JSON, what of the cells
+    that were mended here is kept: {"cells": [[3, "Due", true]], "rest": false, "added": true}.
+    """
+    try:
+        said = SaidOfMended.model_validate_json(mended) if mended else SaidOfMended()
+    except ValidationError as fault:
+        raise NotUsable("What was said of the mended cells cannot be read.", "Compare the versions again.") from fault
     _, opened = here.opened(round_id, preparing=True)
     data, name = _bytes_of(file)
     choice = replace(choice, before=before_of(opened.recipe))
     brought = bring_in_apart(data, name, choice, currency=opened.recipe.currency)
-    return changed_desk(here, round_id, TakeNewer(brought=brought, file_name=_name_of(name), key=key, version=version))
+    taken = TakeNewer(brought=brought, file_name=_name_of(name), key=key, version=version, said=said)
+    return changed_desk(here, round_id, taken)

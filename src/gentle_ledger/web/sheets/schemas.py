@@ -71,6 +71,18 @@ class ChangedCell(BaseModel):
     after: str
 
 
+class MendedCell(BaseModel):
+    """A cell that was mended here, and is another one in the newer version."""
+
+    row: RowNumber = Field(description="Its row in the newer version.")
+    label: str
+    column: str
+    original: str = Field(description="What the file had that was brought in before.")
+    here: str
+    newer: str
+    doubtful: bool = Field(description="Whether the newer version changed it as well: one of the two must be chosen.")
+
+
 class NewerOut(BaseModel):
     """What a newer version of the sheet brings, to be looked at before it is taken; the first few of each."""
 
@@ -84,6 +96,11 @@ class NewerOut(BaseModel):
     new_rows: list[NextOut]
     gone_rows: list[NextOut]
     changes: list[ChangedCell]
+    mended: list[MendedCell]
+    mended_in_all: int
+    doubtful: int = Field(description="How many of the mended cells the newer version changed as well.")
+    added: list[NextOut] = Field(description="Rows that were added here, and are not in the newer version.")
+    added_in_all: int
     columns_new: list[str]
     columns_gone: list[str]
     reading: str
