@@ -13,7 +13,18 @@ from babel.localedata import locale_identifiers
 
 from gentle_ledger.core.cells.cell import Cell
 from gentle_ledger.core.cells.invisible import visible, without_accents, without_apostrophe
-from gentle_ledger.core.cells.order import DAYS, MOMENTS, Order, Place, Reading, asked, decides, quoted, with_answer
+from gentle_ledger.core.cells.order import (
+    DAYS,
+    MOMENTS,
+    Order,
+    Place,
+    Reading,
+    asked,
+    decides,
+    each_by_itself,
+    quoted,
+    with_answer,
+)
 
 FIRST_YEAR, LAST_YEAR = 1950, 2099
 """Years a bill may speak of; one outside is a slip of a digit or a spreadsheet's zero (common practice, no source)."""
@@ -288,7 +299,10 @@ class _Seen:
     def reading(self, *, alone: bool = False) -> Reading:
         """How they are read; `alone` where each cell speaks for itself only."""
         if len(self.sure) > 1:
-            return self._asked(sorted(self.first_sure.values())[:2])
+            both = sorted(self.first_sure.values())[:2]
+            if self.first_open:
+                return self._asked([self.first_open, *both])
+            return Reading(Order.EACH, sum(self.sure.values()), each_by_itself(both, self._under))
         order = next(iter(self.sure), None)
         evidence = self.sure[order] if order else 0
         if self.first_open and (alone or not decides(evidence, self.open)):

@@ -12,7 +12,17 @@ from babel.numbers import get_currency_precision, get_currency_symbol, get_decim
 from gentle_ledger.core.cells.cell import Cell
 from gentle_ledger.core.cells.invisible import visible, without_apostrophe
 from gentle_ledger.core.cells.locales import known_currency
-from gentle_ledger.core.cells.order import FIGURES, Order, Place, Reading, asked, decides, quoted, with_answer
+from gentle_ledger.core.cells.order import (
+    FIGURES,
+    Order,
+    Place,
+    Reading,
+    asked,
+    decides,
+    each_by_itself,
+    quoted,
+    with_answer,
+)
 
 MOST_DIGITS = 30
 _LONGEST = 60
@@ -297,7 +307,7 @@ class _Seen:
             alone: whether each cell speaks for itself only.
         """
         if all(self.sure.values()):
-            return self._asked(self.first_sure[Order.POINT], self.first_sure[Order.COMMA])
+            return self._in_two_ways()
         order = next((order for order in FIGURES if self.sure[order]), home)
         other = FIGURES[1 - FIGURES.index(order)]
         sure, decimals, groups = self.sure[order], self.threes[other], self.threes[order]
@@ -314,13 +324,21 @@ class _Seen:
             return Reading()
         return Reading(order, sure, f"{quoted(example[1])} is read as {self._under(example[1], order)}")
 
+    def _in_two_ways(self) -> Reading:
+        """A column that is written in both ways: cells that could be read in either are asked about, if any are."""
+        open_ones = [place for place in (*self.first_three.values(), self.beyond) if place]
+        both = sorted(self.first_sure.values())
+        if open_ones:
+            return self._asked(*sorted(open_ones)[:1], *both)
+        return Reading(Order.EACH, sum(self.sure.values()), each_by_itself(both, self._under))
+
     def _is_long(self, cell: str) -> bool:
         """Whether one lone cell parts more decimals than any currency has: 1,0000 may be a slip for ten thousand."""
         found = written(cell)
         return not self.thousandths and found is not None and bool(found.mark) and found.decimals > _GROUP
 
-    def _asked(self, first: Place, second: Place | None) -> Reading:
-        cells = [first, second] if second else [first]
+    def _asked(self, *places: Place | None) -> Reading:
+        cells = [place for place in places if place]
         orders = (*FIGURES, Order.EACH) if any(self.sure.values()) else FIGURES
         return asked(cells, "how does this column write its figures?", orders, self._under)
 

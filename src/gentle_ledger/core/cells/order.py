@@ -95,6 +95,11 @@ def asked(cells: Iterable[Place], ask: str, orders: Iterable[Order], under: Call
     return Reading(question=f"{stand}: {ask}", answers=tuple(answers))
 
 
+def each_by_itself(cells: Iterable[Place], under: Callable[[str, Order], str]) -> str:
+    """That cells which are written in different ways can each be read in one way only."""
+    return listed([f"{quoted(cell)} is read as {under(cell, Order.EACH)}" for _, cell in cells])
+
+
 def quoted(typed: str) -> str:
     """A cell in the quotation marks of a question, cut short when it is long."""
     return f"“{clipped(typed)}”"

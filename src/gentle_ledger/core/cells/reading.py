@@ -196,7 +196,7 @@ def _marked(found: Written, typed: str, how: _Figures, what: str) -> Value:
     currency, order = how.currency, how.order
     if how.asked and found.mark:
         return Unreadable(TWO_FIGURES(typed=clipped(typed)), typed, asks=True)
-    under = found.order_under(order) if how.answered else order
+    under = found.order_under(order) if how.answered or order is Order.EACH else order
     value = found.value(under) if found.mark else _either(found)
     if value is None and order is Order.EACH:
         return Unreadable(TWO_FIGURES(typed=clipped(typed)), typed)
