@@ -7,15 +7,19 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from gentle_ledger.core.cells.persons import may_be_one_person
 from gentle_ledger.core.cells.reading import NOT_SO
+from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.unreadable import Unreadable
+from gentle_ledger.core.checks.release import ANYTHING, Release
 from gentle_ledger.core.columns.combining import combined, grouped
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.recipe.combine import Aggregate
-from gentle_ledger.core.recipe.model import ColumnSettings, CombineSettings
+from gentle_ledger.core.recipe.model import BelongTogether, ColumnSettings, CombineSettings
 from gentle_ledger.core.recipe.toml import recipe_from_toml, recipe_to_toml
-from gentle_ledger.core.rounds.compute import compute_round
+from gentle_ledger.core.rounds.compute import Computed, compute_round
 from gentle_ledger.core.sheets.model import Sheet
+from gentle_ledger.core.wording.composer import Composer
 
 D = Decimal
 CASES = [
@@ -147,3 +151,111 @@ def test_what_is_kept_follows_the_groups_and_the_formats():
         assert (kept.texts, kept.marks) == (anew.texts, anew.marks)
         assert [kept.reason(row) for row in range(8)] == [anew.reason(row) for row in range(8)]
     assert compute_round(SHEET, recipes[3], readings=readings).texts[0].startswith("Ines: 3, 100.0, 195.0 and -40.0")
+
+
+SAME = [
+    ("Ines Wolny", "WOLNY, In\u00e8s"),
+    ("Ines Wolny", "I. Wolny"),
+    ("Ines Wolny", "Ines"),
+    ("Ines K. Wolny", "Ines Wolny"),
+    ("Bo Ames", ""),
+    ("Kofi Castellane", "castellane kofi"),
+    ("Jos\u00e9 A. Nu\u00f1ez", "Nunez Jose"),
+    ("Anne & Bo Ames", "Anne Ames"),
+]
+OTHERS = [
+    ("Kofi Castellane", "Brigid Tran-Moreau"),
+    ("Ines Wolny", "Ina Wolny"),
+    ("I. Wolny", "J. Wolny"),
+    ("Mr. Wolny", "Mrs. Wolny"),
+    ("Bo Ames", "Bo Ames Jr."),
+    ("Bo Ames III", "Bo Ames"),
+    ("Ann Ames", "Anna Ames"),
+    ("A A Ames", "A B Ames"),
+]
+
+
+@pytest.mark.parametrize(("one", "other", "same"), [(*p, True) for p in SAME] + [(*p, False) for p in OTHERS])
+def test_case_accents_order_and_initials_make_no_other_name(one, other, same):
+    assert may_be_one_person(one, other) is may_be_one_person(other, one) is same
+
+
+TWO = Sheet(
+    ("Holder", "Boat", "Mobile", "Berth", "Due"),
+    [
+        ("Kofi Castellane", "Gull", "902-555-0136", "B23", "150.37"),
+        ("Brigid Tran", "Tern", "(902) 555-0136", "C01", "151.60"),
+        ("Ines Wolny", "Plover", "902-555-0128", "A1", "1"),
+        ("WOLNY, I.", "Skua", "902-555-0128", "A2", "2"),
+    ],
+)
+TOGETHER = recipe_from_toml(
+    'wording = "{Holder}: {Berth}, {Due}. {Pay}"\n[columns."Boat"]\nrole = "name"\n[columns."Pay"]\n'
+    'template = "https://pay.saltmarsh.example/{Berth}"\nrole = "link"\n[combine]\nby = "Mobile"\n'
+    '[combine.columns]\nDue = "sum"\nBerth = "listed"\nHolder = "first"\n'
+)
+
+
+def test_rows_of_two_people_are_not_combined_until_somebody_says_so():
+    found = compute_round(TWO, TOGETHER)
+    assert [(finding.check, finding.row) for finding in found.findings if finding.check == "two people"] == [
+        ("two people", 0),
+        ("two people", 1),
+    ]
+    assert "Brigid Tran in row 2 has the same Mobile: do they belong together, or is one wrong?" in found.reason(0)
+    assert found.composer.groups.members == ((2, 3),), "one person with two boats is asked about nothing"
+    assert found.texts[0].startswith("Kofi Castellane: B23, $150.37.")
+    said = BelongTogether(key="+19025550136", names=("Kofi Castellane", "Brigid Tran"))
+    together = TOGETHER.model_copy(update={"belong_together": (said,)})
+    assert compute_round(TWO, together).composer.groups.members == ((0, 1), (2, 3))
+    for name, asks in (("tran, b.", False), ("Bridget Tran", True), ("Brigid Castellane", True)):
+        rows = [TWO.rows[0], (name, *TWO.rows[1][1:]), *TWO.rows[2:]]
+        assert bool(compute_round(Sheet(TWO.columns, rows), together).composer.groups.apart) is asks, name
+    elsewhere = [(*TWO.rows[row][:2], "902-555-0111", *TWO.rows[row][3:]) for row in (0, 1)]
+    assert compute_round(Sheet(TWO.columns, elsewhere), together).composer.groups.apart, "the number is another"
+    released = Release(frozenset({("two people", ANYTHING)}), "two texts")
+    alone = Computed(Composer(Readings(TWO), TOGETHER), released={0: released, 1: released})
+    assert [alone.marks[row] for row in (0, 1)] == ["Ready", "Ready"]
+    assert alone.texts[1] == "Brigid Tran: C01, $151.60. https://pay.saltmarsh.example/C01"
+
+
+LINKS = [
+    ("https://pay.saltmarsh.example/{Berth}", None, True, "A1%20and%20A2"),
+    ("https://pay.saltmarsh.example/{?Berth}", None, True, "A1%20and%20A2"),
+    ("https://pay.saltmarsh.example/{?Berth*}", None, False, "?Berth=A1&Berth=A2"),
+    ("https://pay.saltmarsh.example{/Berth*}", None, False, "/A1/A2"),
+    ("https://pay.saltmarsh.example{/Berth*}{?Berth}", None, True, ""),
+    ("https://pay.saltmarsh.example/{Mobile}", None, False, ""),
+    ("https://pay.saltmarsh.example/{Berth}", "listed", False, "example/A1 and https://pay.saltmarsh.example/A2"),
+    ("https://pay.saltmarsh.example/{Berth}", "first", False, "example/A1"),
+    ("https://pay.saltmarsh.example/{Ref}", None, True, "A1%20and%20A2-1"),
+]
+
+
+@pytest.mark.parametrize(("template", "how", "held", "text"), LINKS, ids=[f"{t} {h}" for t, h, *_ in LINKS])
+def test_a_link_of_joined_cells_is_held_unless_it_is_made_for_lists(template, how, held, text):
+    pay, ref = ColumnSettings(template=template, role=Role.LINK), ColumnSettings(formula='{Berth} & "-1"')
+    combine = TOGETHER.combine.model_copy(
+        update={"columns": {**TOGETHER.combine.columns, **({"Pay": Aggregate(how)} if how else {})}}
+    )
+    recipe = TOGETHER.model_copy(update={"columns": {"Pay": pay, "Ref": ref}, "combine": combine})
+    found = compute_round(Sheet(TWO.columns, TWO.rows[2:]), recipe)
+    assert [finding.check for finding in found.findings if finding.check == "joined link"] == ["joined link"] * held
+    assert text in found.texts[0]
+    assert found.marks == (["Held"] * 2 if held else ["Ready"] * 2)
+
+
+@pytest.mark.parametrize(
+    ("wording", "held"),
+    [
+        ("{Holder} https://pay.saltmarsh.example/{Berth}", True),
+        ("{Holder} https://pay.saltmarsh.example/ {Berth}", False),
+        ("{Holder}: {Berth}, see https://pay.saltmarsh.example/", False),
+        ("{Holder}: {See}", True),
+    ],
+)
+def test_a_list_behind_an_address_in_the_wording_is_held_too(wording, held):
+    see = ColumnSettings(formula='"see https://pay.saltmarsh.example/" & {Berth}')
+    recipe = TOGETHER.model_copy(update={"wording": wording, "columns": {"See": see}})
+    found = compute_round(Sheet(TWO.columns, TWO.rows[2:]), recipe)
+    assert [f.check for f in found.findings if f.check == "joined link"] == ["joined link"] * held

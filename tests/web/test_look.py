@@ -116,3 +116,46 @@ def test_all_texts_in_a_table_found_by_words_and_as_files(office, number):
     assert "times the usual amount" in lines[0]["Reason"]
     assert office.client.get(f"{path}.xlsx").content[:2] == b"PK"
     office.call("GET", f"{path}.pdf", 404)
+
+
+SHARED = "Holder,Mobile,Berth,Due\nKofi Castellane,902-555-0136,B23,150.37\nBrigid Tran,902-555-0136,C01,151.60\n"
+
+
+def test_rows_of_two_people_become_one_text_once_it_is_said_and_the_look_shows_what_stands_in_it(office):
+    path = f"/api/rounds/{office.bring(SHARED)}"
+    template = {"name": "Pay", "template": "https://pay.saltmarsh.example/{Berth}"}
+    office.call("PUT", f"{path}/columns/computed", json=template)
+    line = {"name": "Line", "formula": '{Berth} & ": " & {Due}'}
+    office.call("PUT", f"{path}/columns/computed", json=line)
+    columns = {"Holder": "first", "Berth": "listed", "Due": "sum", "Line": "listed"}
+    office.call("PATCH", path, json={"combine": {"by": "Mobile", "columns": columns}})
+    wording = {"wording": "{Holder}: {Due} ({Line}). {Pay}", "row": 1}
+    office.call("PUT", f"{path}/wording", json=wording)
+    desk = office.call("GET", path)
+    assert [[row["label"] for row in group["rows"]] for group in desk["together"]] == [
+        ["Kofi Castellane", "Brigid Tran"]
+    ]
+    assert [(f["check"], f["rows"]) for f in desk["findings"]] == [("two people", 2)]
+    desk = office.call("POST", f"{path}/together", json={"row": 2})
+    assert (desk["together"], desk["belong_together"], desk["combine"]["texts"]) == ([], 1, 1)
+    office.call("POST", f"{path}/together", 409, json={"row": 2})
+    (held,) = desk["findings"]
+    assert (held["check"], held["mends"]) == ("joined link", ["one link a row", "leave out"])
+    body = {"check": "joined link", "mend": "one link a row", "version": desk["version"]}
+    desk = office.call("POST", f"{path}/findings/mend", json=body)
+    assert desk["findings"] == [], "the amounts of its rows are its own"
+    text = office.call("GET", f"{path}/look/1")
+    said = "".join(run["text"] for part in text["slip"]["parts"] for run in part)
+    links = "https://pay.saltmarsh.example/B23 and https://pay.saltmarsh.example/C01"
+    assert said == f"Kofi Castellane: $301.97 (B23: $150.37 and C01: $151.60). {links}"
+    cells = {cell["column"]: (cell["shown"], cell["together"], cell["in_text"]) for cell in text["cells"]}
+    assert cells["Due"] == ("$150.37", "$301.97", True)
+    assert cells["Holder"] == ("Kofi Castellane", None, True)
+    assert cells["Mobile"][1] is None
+    assert cells["Berth"] == ("B23", "B23 and C01", False)
+    recipe = office.client.get(f"{path}/recipe.toml").text
+    again = {"file": ("next.csv", SHARED.replace("Brigid Tran", "B. TRAN")), "recipe": ("r.toml", recipe)}
+    made = office.call("POST", "/api/rounds", 201, files=again)
+    assert office.call("GET", f"/api/rounds/{made['id']}")["together"] == [], "an initial is no other name"
+    office.call("PATCH", f"{path}/rows/2/cells", json={"column": "Holder", "typed": "Brigid Castellane"})
+    assert office.call("GET", path)["together_in_all"] == 1, "it is asked again"

@@ -6,10 +6,10 @@ import { counted } from "../../ui/format.ts";
 import { Paper } from "./Paper.tsx";
 import { isComputed } from "../columns.ts";
 
-type Props = { desk: Desk; onSet: (combine: Combine | null) => void; onClose: () => void };
+type Props = { desk: Desk; onSet: (combine: Combine | null) => void; onAskAgain: () => void; onClose: () => void };
 
 /** Rows of one person become one text: by which column they belong together, and what becomes of each column. */
-export default function CombinePanel({ desk, onSet, onClose }: Props) {
+export default function CombinePanel({ desk, onSet, onAskAgain, onClose }: Props) {
   // What was chosen counts at once: the next choice may come before the program has answered the last one.
   const [combine, setCombine] = useState<Required<Combine> | null>(desk.combine && { by: desk.combine.by, columns: desk.combine.columns });
   const put = (next: Required<Combine> | null) => {
@@ -96,6 +96,16 @@ export default function CombinePanel({ desk, onSet, onClose }: Props) {
                 })}
               </tbody>
             </table>
+            {desk.belong_together > 0 && (
+              <p className="flex items-baseline gap-2 text-ink-2">
+                <span className="min-w-0 flex-1">
+                  Of {counted(desk.belong_together, "group")} with different names you said that they belong together.
+                </span>
+                <Button kind="quiet" onClick={onAskAgain}>
+                  Ask again
+                </Button>
+              </p>
+            )}
             <div className="flex items-center gap-2">
               <Button onClick={() => put(null)}>Do not combine</Button>
               {!all && (

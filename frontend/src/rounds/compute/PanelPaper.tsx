@@ -44,7 +44,7 @@ function OpenPanel({ panel, desk, row, onRow, commands, onPut, onOpen, onWording
   if (!panel) return null;
   if (panel.kind === "tables") return <TablesPanel desk={desk} onSet={(lookups) => commands.setUp({ lookups })} onClose={onClose} />;
   if (panel.kind === "rules") return <RulesPanel desk={desk} onSet={(leave_out) => commands.setUp({ leave_out })} onClose={onClose} />;
-  if (panel.kind === "combine") return <CombinePanel desk={desk} onSet={(combine) => commands.setUp({ combine })} onClose={onClose} />;
+  if (panel.kind === "combine") return <CombinePanel desk={desk} onSet={(combine) => commands.setUp({ combine })} onAskAgain={() => commands.setUp({ belong_together: [] })} onClose={onClose} />;
   if (panel.kind === "checks") return <ChecksPanel desk={desk} onSet={(checks) => commands.setUp({ checks })} onSetUp={commands.setUp} onClose={onClose} />;
   if (panel.kind === "weight") return <WeightPanel desk={desk} commands={commands} onClose={onClose} />;
   if (panel.kind === "drawer") {

@@ -215,7 +215,14 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
             <ComputeMenu onOpen={setPanel} />
           </SheetPaper>
           <div className="desk-right">
-            <ToBeSaid desk={desk} commands={commands} />
+            <ToBeSaid
+              desk={desk}
+              commands={commands}
+              onRow={(row, column) => {
+                chooseRow(row);
+                dispatch({ type: "cell chosen", row, column });
+              }}
+            />
             <PanelPaper panel={panel} desk={desk} row={state.row} onRow={chooseRow} commands={commands} onPut={put} onOpen={setPanel} onWording={toWording} onClose={closePanel} />
             <div className={panel ? "hidden" : "contents"}>
               <WordingBox

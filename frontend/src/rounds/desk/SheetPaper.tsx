@@ -35,7 +35,7 @@ type Props = {
 };
 
 const mendLabel = (mend: Mend, rows: number): string =>
-  ({ "leave out": `Leave ${rows === 1 ? "this row" : `these ${figure(rows)} rows`} out`, "close up": "Close the spaces up", "plain characters": "Which characters cost" })[mend];
+  ({ "leave out": `Leave ${rows === 1 ? "this row" : `these ${figure(rows)} rows`} out`, "close up": "Close the spaces up", "plain characters": "Which characters cost", "one link a row": "One link a row" })[mend];
 
 /** The sheet with the bar above it, in which its rows are filtered and found. */
 export function SheetPaper({ desk, counts, state, dispatch, stamp, follow = null, following = null, planned, search, choosing, onMendFinding, children, ...on }: Props) {

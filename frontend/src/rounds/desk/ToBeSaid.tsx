@@ -8,11 +8,11 @@ import { Unusable } from "./Unusable.tsx";
 import type { Commands } from "./useCommands.ts";
 
 /** Everything about the sheet and the set-up that the clerk is asked, each where it applies. */
-export function ToBeSaid({ desk, commands }: { desk: Desk; commands: Commands }) {
+export function ToBeSaid({ desk, commands, onRow }: { desk: Desk; commands: Commands; onRow: (row: number, column: string) => void }) {
   return (
     <div data-region="to be said" className="flex flex-col gap-3 empty:hidden">
       <Unusable desk={desk} onMend={commands.mendRecipe} />
-      <ColumnQuestions desk={desk} onChange={commands.setColumn} onCountries={(countries) => commands.setUp({ countries })} />
+      <ColumnQuestions desk={desk} onChange={commands.setColumn} onCountries={(countries) => commands.setUp({ countries })} onTogether={commands.sayTogether} onRow={onRow} />
       <SentColumns desk={desk} onSay={commands.saySent} />
       <HiddenRows desk={desk} onSay={(leave_out_hidden) => commands.setUp({ leave_out_hidden })} />
       <Doubled desk={desk} onSay={commands.sayDoubled} />

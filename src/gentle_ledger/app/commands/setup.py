@@ -11,9 +11,11 @@ from gentle_ledger.app.draft import Draft
 from gentle_ledger.app.edit import Command, Gate
 from gentle_ledger.app.settings import changed
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
+from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
 from gentle_ledger.core.cells.words import listed
 from gentle_ledger.core.checks.registry import refuse_levels
-from gentle_ledger.core.recipe.model import CheckLevel, CombineSettings, LeaveOutRule, Lookup
+from gentle_ledger.core.columns.evaluated import NamesOfRows, key_of_row
+from gentle_ledger.core.recipe.model import BelongTogether, CheckLevel, CombineSettings, LeaveOutRule, Lookup
 from gentle_ledger.core.recipe.pace import PaceSettings
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.effects import KeptRecipeEffect
@@ -37,11 +39,13 @@ _NAMES = {
     "sender": "who writes",
     "leave_out": "the rules that leave rows out",
     "combine": "how rows are combined",
+    "belong_together": "which rows belong together",
     "lookups": "the tables",
 }
 """What each setting is called in the journal."""
 
 SET_UP = reason_kind("set up", lambda settings: listed([_NAMES.get(name, name) for name in settings.split()], 3))
+TOGETHER = reason_kind("rows belong together", "saying that rows {rows} belong together")
 DONE_WITHOUT = reason_kind("set-up salvaged", "doing without {what}, which could not be used")
 
 
@@ -95,12 +99,38 @@ class SetUp(SetPace):
     sender: str | None = Field(default=None, max_length=100)
     leave_out: list[LeaveOutRule] | None = None
     combine: CombineSettings | None = None
+    belong_together: list[BelongTogether] | None = None
     lookups: dict[str, Lookup] | None = None
 
     @override
     def apply(self, draft: Draft) -> Reason | None:
         refuse_levels(self.checks or {})
         return super().apply(draft)
+
+
+class SayTogether(Command):
+    """Says that rows belong together though their names are of different people.
+
+    Attributes:
+        row: one of them, from 1.
+    """
+
+    gate: ClassVar[Gate] = staticmethod(preparing_round)
+
+    row: RowNumber
+
+    @override
+    def apply(self, draft: Draft) -> Reason | None:
+        composer, recipe = draft.opened.composer, draft.recipe
+        row = row_of_number(self.row)
+        rows = next((rows for rows in composer.groups.apart if row in rows), None)
+        if rows is None or recipe.combine is None:
+            raise NotNow(f"Row {self.row} waits for no answer any more.", "Look at the rows once more.")
+        by = composer.columns.position(recipe.combine.by) or 0
+        key = key_of_row(composer.evaluation, composer.phones, by, row)
+        said = BelongTogether(key=key, names=tuple(NamesOfRows(composer.evaluation).of(rows)[:1_000]))
+        draft.set_recipe(changed(recipe, {"belong_together": (*recipe.belong_together, said)}))
+        return TOGETHER(rows=listed([str(number_of_row(each)) for each in rows], 5))
 
 
 class MendRecipe(Command):

@@ -64,3 +64,9 @@ NOT_FIRST = _set(
     "kantoor werk thuis vast vaste tweede ander escritório trabalho fixo outro ufficio lavoro fisso altro secondo"
 )
 """Such a column has numbers that may ring at a desk, or that somebody is reached by where the first one fails."""
+NOT_PERSONS = _set(
+    "boat boats vessel ship yacht craft hull dinghy tender street road product item event file town city harbour "
+    "bateau navire voilier rue produit boot schiff segler stra\u00dfe barco nave velero calle producto schip jacht "
+    "straat barca embarca\u00e7\u00e3o rua via"
+)
+"""Such a column has names of things, of which one person may have several."""

@@ -28,6 +28,7 @@ class Mend(StrEnum):
     LEAVE_OUT = "leave out"
     CLOSE_UP = "close up"
     PLAIN = "plain characters"
+    ONE_LINK = "one link a row"
 
 
 @dataclass(frozen=True, slots=True)

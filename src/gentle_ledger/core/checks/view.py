@@ -104,12 +104,20 @@ class RoundView:
         self._sorted[:] = [(rows, found)]
         yield from found
 
-    def links(self) -> Iterator[tuple[str, Sequence[str | None]]]:
-        """The link columns that the wordings use, with the link of each row whose own wording does."""
+    def links(self) -> Iterator[tuple[str, Sequence[Sequence[str]]]]:
+        """The link columns that the wordings use, with the links of each row whose own wording does: several where a
+        combined row has them one after another.
+        """
+        composer = self.composer
         for position in self.used(Role.LINK):
-            column = self.composer.column(position)
+            column = composer.column(position)
             read = self._where_used(position, self.by_row(column.shown))
-            yield column.name, [link if isinstance(link, str) else None for link in read]
+            found = [(link,) if isinstance(link, str) else () for link in read]
+            several: list[Sequence[str]] = list(found)
+            for rows in composer.groups.members if position in column.lists else ():
+                if found[rows[0]]:
+                    several[rows[0]] = composer.evaluation.items(position, rows)
+            yield column.name, several
 
     def _where_used(self, position: int, read: Sequence[T]) -> Sequence[T | None]:
         """A column's entries, None for the rows whose own wording does without that column."""

@@ -25,11 +25,14 @@ class Groups:
     Attributes:
         rows: how many rows there are.
         members: the rows of each group, in order; a row that stands alone is in none.
+        apart: the rows that would be a group, and whose names are of different people: each stands alone until somebody
+            says that they belong together.
         key: stands for exactly these groups.
     """
 
     rows: int
     members: tuple[tuple[int, ...], ...] = ()
+    apart: tuple[tuple[int, ...], ...] = ()
     key: Hashable = None
     _place: dict[int, int] = field(default_factory=dict, compare=False)
 
@@ -57,19 +60,26 @@ class Groups:
         return row if place is None else self.members[place - self.rows][0]
 
 
-def grouped(keys: Sequence[str], kept_out: Collection[int]) -> Groups:
+def grouped(
+    keys: Sequence[str],
+    kept_out: Collection[int],
+    belong: Callable[[str, Sequence[int]], bool] = lambda _key, _rows: True,
+) -> Groups:
     """Groups the rows that have the same key.
 
     Args:
         keys: one a row; "" belongs to nobody.
         kept_out: rows that are in no group.
+        belong: whether rows with a key belong together.
     """
     found: dict[str, list[int]] = {}
     for row, key in enumerate(keys):
         if key and row not in kept_out:
             found.setdefault(key, []).append(row)
-    members = tuple(tuple(rows) for rows in found.values() if len(rows) > 1)
-    return Groups(len(keys), members, members)
+    several = [(tuple(rows), belong(key, rows)) for key, rows in found.items() if len(rows) > 1]
+    members = tuple(rows for rows, together in several if together)
+    apart = tuple(rows for rows, together in several if not together)
+    return Groups(len(keys), members, apart, (members, apart))
 
 
 def combined(

@@ -1,10 +1,12 @@
 """A sheet with a recipe worked out: its columns, its numbers, and the rows that go together."""
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 
 from gentle_ledger.core.cells.cell import column_key
 from gentle_ledger.core.cells.errors import RecipeError
+from gentle_ledger.core.cells.headings import NOT_PERSONS, heading_words
+from gentle_ledger.core.cells.persons import all_known, are_one_person, may_be_one_person
 from gentle_ledger.core.cells.reading import Value
 from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.unreadable import Unreadable
@@ -16,7 +18,7 @@ from gentle_ledger.core.columns.evaluation import Evaluation
 from gentle_ledger.core.columns.phones import PhoneNumbers
 from gentle_ledger.core.columns.readings import Readings
 from gentle_ledger.core.formulas.values import as_text
-from gentle_ledger.core.recipe.model import Recipe
+from gentle_ledger.core.recipe.model import BelongTogether, Recipe
 
 
 @dataclass(frozen=True)
@@ -79,18 +81,65 @@ def _groups(alone: Evaluation, by: str, left_out: Collection[int], ask: Callable
     column, phones = alone.column(position), _phones(alone)
     is_number = column.role is Role.MOBILE
 
-    def key(row: int) -> str:
-        if is_number:
-            number = phones.number(position, row)
-            return "" if number.problem else number.e164
-        value = column.values[row]
-        return "" if isinstance(value, Unreadable) else column_key(as_text(value))
+    names = NamesOfRows(alone, position)
+    said: dict[str, list[BelongTogether]] = {}
+    for each in alone.recipe.belong_together:
+        said.setdefault(each.key, []).append(each)
+
+    def belong(key: str, rows: Sequence[int]) -> bool:
+        found = names.of(rows)
+        return are_one_person(found) or any(all_known(found, each.names) for each in said.get(key, ()))
 
     def make() -> Groups:
-        return grouped([key(row) for row in range(alone.groups.rows)], left_out)
+        keys = [key_of_row(alone, phones, position, row) for row in range(alone.groups.rows)]
+        return grouped(keys, left_out, belong)
 
-    recipe, reads, country = alone.recipe, set(column.reads), phones.country
+    recipe, reads, country = alone.recipe, set(column.reads) | names.reads, phones.country
     if is_number and country is not None:
         reads.add(country)
     read_as = (country, recipe.region, recipe.locale) if is_number else None
-    return alone.readings.cache.kept(("groups", column.key, read_as, frozenset(left_out)), reads, ask or make)
+    depends = ("groups", column.key, read_as, frozenset(left_out), names.key, recipe.belong_together)
+    return alone.readings.cache.kept(depends, reads, ask or make)
+
+
+class NamesOfRows:
+    """What the people of rows are called, by all columns of names but those of things, such as boats.
+
+    `by` is the position of the column that rows are combined by: what is in it is the same in all of them.
+    """
+
+    def __init__(self, evaluation: Evaluation, by: int | None = None) -> None:
+        columns = evaluation.columns
+        positions = [
+            i
+            for i, role in enumerate(columns.roles)
+            if role is Role.NAME and i != by and NOT_PERSONS.isdisjoint(heading_words(columns.names[i]))
+        ]
+        self._columns = [evaluation.column(i) for i in positions]
+        self.reads = frozenset[int]().union(*(column.reads for column in self._columns))
+        self.key = tuple(column.key for column in self._columns)
+
+    def name(self, row: int) -> str:
+        """The name of a row: each cell that has a word which those before it have not."""
+        found: list[str] = []
+        for column in self._columns:
+            value = column.values[row]
+            if isinstance(value, str) and value.strip() and not (found and may_be_one_person(value, " ".join(found))):
+                found.append(value.strip())
+        return " ".join(found)
+
+    def of(self, rows: Sequence[int]) -> list[str]:
+        """The different names of some rows, in their order; none for those without one."""
+        return [name for name in dict.fromkeys(map(self.name, rows)) if name]
+
+
+def key_of_row(evaluation: Evaluation, phones: PhoneNumbers, position: int, row: int) -> str:
+    """What a row is combined by, where that is the column at that position: its number in E.164, or its cell; "" where
+    it belongs to nobody.
+    """
+    column = evaluation.column(position)
+    if column.role is Role.MOBILE:
+        number = phones.number(position, row)
+        return "" if number.problem else number.e164
+    value = column.values[row]
+    return "" if isinstance(value, Unreadable) else column_key(as_text(value))

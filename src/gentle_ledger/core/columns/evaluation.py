@@ -1,6 +1,6 @@
 """Working out the columns of a round: cells read by their roles, formulas and links bound once for all rows."""
 
-from collections.abc import Callable, Collection, Hashable
+from collections.abc import Callable, Collection, Hashable, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 from decimal import Decimal
@@ -53,6 +53,7 @@ class Column:
         shown_key: the same for what is shown.
         levels: how many levels of formula its values are built on; 0 for a column of the sheet.
         reads: positions of the columns of the sheet that its values come from in the end.
+        lists: positions of the columns of which a combined cell has a list, as "B23 and C01", that its own is made of.
     """
 
     name: str
@@ -64,6 +65,7 @@ class Column:
     shown_key: Hashable = None
     levels: int = 0
     reads: frozenset[int] = frozenset()
+    lists: frozenset[int] = frozenset()
 
 
 @dataclass(frozen=True, slots=True)
@@ -218,6 +220,7 @@ class Evaluation:
     def _computed(self, position: int) -> Column:
         settings = self.columns.settings[position]
         used: list[Column] = []
+        exploded: frozenset[str] = frozenset()
         if settings.formula is not None:
             node = parsed(settings.formula)
             written = self._as_in_links if settings.role is Role.LINK else self._as_written
@@ -225,7 +228,7 @@ class Evaluation:
             source = self._source(node, settings.formula, used)
             levels = node.place.depth
         else:
-            evaluate = self._link(settings.template or "", used)
+            evaluate, exploded = self._link(settings.template or "", used)
             fallbacks = tuple(self._fallback_of(column.name) for column in used)
             source = ("template", settings.template, fallbacks, tuple(column.format for column in used))
             levels = 1
@@ -238,8 +241,21 @@ class Evaluation:
         key = (*source, places, tuple(column.key for column in used))
         values: ByRow[Value] = self.kept(key, used, lambda: ByRow(places, lambda row: _worked_out(evaluate, row)))
         reads = frozenset[int]().union(*(column.reads for column in used))
-        column = self._column(position, values, key, levels, reads)
+        column = replace(self._column(position, values, key, levels, reads), lists=self._lists_in(used, exploded))
         return self._together(position, column) if self._how(position) else column
+
+    def _lists_in(self, used: Collection[Column], exploded: Collection[str]) -> frozenset[int]:
+        """The lists that cells are made of which use those columns; a link takes some of them apart again."""
+        found = set[int]()
+        for column in used:
+            apart = {self.columns.position(column.name)} if column.name in exploded else set[int | None]()
+            found |= column.lists - apart
+        return frozenset(found)
+
+    def items(self, position: int, rows: Sequence[int]) -> list[str]:
+        """What different things some rows have in a column, as it stands in a text."""
+        shown = self.column(position).shown
+        return list(dict.fromkeys(text for row in rows if isinstance(text := shown[row], str) and text))
 
     def _how(self, position: int) -> Aggregate | None:
         """What becomes of a column in a combined row; what the rows have in common may be written in several ways."""
@@ -276,7 +292,8 @@ class Evaluation:
 
         shown_key = ("shown", key, wanted, writer)
         shown = self.kept(shown_key, [column], lambda: ByRow(len(groups), show))
-        return replace(column, values=values, shown=shown, key=key, shown_key=shown_key)
+        lists = frozenset({position} if how is Aggregate.LISTED else ())
+        return replace(column, values=values, shown=shown, key=key, shown_key=shown_key, lists=lists)
 
     def _finder(self, used: list[Column]) -> Callable[[FieldNode], Evaluate]:
         """Looks fields up for `bind`, and notes in `used` which columns they were."""
@@ -326,7 +343,8 @@ class Evaluation:
         position = self.columns.position(name)
         return None if position is None else self.columns.fallback(position)
 
-    def _link(self, template: str, used: list[Column]) -> Evaluate:
+    def _link(self, template: str, used: list[Column]) -> tuple[Evaluate, frozenset[str]]:
+        """A link's address in each row, and the columns of which it takes lists apart."""
         refuse_address(template)
         bound = link_template(template, self.columns.names)
         columns = {}
@@ -339,9 +357,18 @@ class Evaluation:
         currency = self.recipe.currency
         values = {name: _value_of(column) for name, column in columns.items()}
 
+        groups, listed = self.groups, {name for name in bound.exploded if columns[name].lists}
+
+        def plain(name: str, row: int) -> str:
+            return value_text(as_value(values[name](row), columns[name].format, currency)).strip()
+
         def evaluate(row: int) -> Cell:
-            def text_of(name: str) -> str | None:
-                text = value_text(as_value(values[name](row), columns[name].format, currency)).strip()
+            def text_of(name: str) -> str | list[str] | None:
+                if name in listed and row >= groups.rows:
+                    items = [plain(name, member) for member in groups.members[row - groups.rows]]
+                    if found := list(dict.fromkeys(item for item in items if item)):
+                        return found
+                text = plain(name, row)
                 text = text or fallbacks[name] or ""
                 if not text and name in bound.needed:
                     raise Wrong(Code.VALUE, f"{name} is blank", name)
@@ -349,7 +376,7 @@ class Evaluation:
 
             return bound.expand(text_of)
 
-        return evaluate
+        return evaluate, bound.exploded
 
 
 def _value_of(column: Column) -> Evaluate:

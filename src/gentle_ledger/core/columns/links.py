@@ -24,19 +24,21 @@ class LinkTemplate:
     Attributes:
         columns: the columns it uses, in order, each once.
         needed: those of them without which the link would lead somewhere else: all but the ones in a query.
+        exploded: those of which it takes a list apart, as {?Berth*} does (RFC 6570, 2.4.2), wherever it uses them.
     """
 
     columns: tuple[str, ...]
     needed: frozenset[str]
+    exploded: frozenset[str]
     _template: URITemplate
     _names: tuple[tuple[str, str], ...]
     _skeleton: str | None
 
-    def expand(self, value: Callable[[str], str | None]) -> str:
-        """The link for a row: `value` gives a column's plain text, None when it is blank."""
+    def expand(self, value: Callable[[str], str | list[str] | None]) -> str:
+        """The link for a row: `value` gives a column's plain text, or the texts of a list, None when it is blank."""
         found = {name: value(column) for name, column in self._names}
         if self._skeleton is not None and all(found.values()):
-            return self._skeleton.format(*[quote(text or "", safe="") for text in found.values()])
+            return self._skeleton.format(*[quote(str(text), safe="") for text in found.values()])
         return str(self._template.expand({**found}))
 
 
@@ -83,6 +85,7 @@ def link_template(template: str, columns: Sequence[str]) -> LinkTemplate:
     pieces: list[str] = []
     names: dict[str, str] = {}
     needed: set[str] = set()
+    exploded: dict[str, bool] = {}
     expressions: list[tuple[str, str]] = []
     at = 0
     for match in _EXPRESSION.finditer(template):
@@ -105,6 +108,7 @@ def link_template(template: str, columns: Sequence[str]) -> LinkTemplate:
             names[name] = column
             expressions.append((match[1], modifier))
             varspecs.append(name + modifier)
+            exploded[column] = exploded.get(column, True) and modifier == "*"
             if match[1] not in {"?", "&"}:
                 needed.add(column)
         pieces.append("{" + match[1] + ",".join(varspecs) + "}")
@@ -112,8 +116,9 @@ def link_template(template: str, columns: Sequence[str]) -> LinkTemplate:
     pieces.append(_literal(template[at:]))
     used = tuple(dict.fromkeys(names.values()))
     bound = URITemplate("".join(pieces))
+    apart = frozenset(column for column, every in exploded.items() if every)
     return LinkTemplate(
-        used, frozenset(needed), bound, tuple(names.items()), _skeleton_of(bound, list(names), expressions)
+        used, frozenset(needed), apart, bound, tuple(names.items()), _skeleton_of(bound, list(names), expressions)
     )
 
 

@@ -173,6 +173,16 @@ def _refuse_twice(what: str, names: Iterable[str]) -> None:
             raise ValueError(f'"{clipped(other)}" and "{clipped(name)}" are the same {what}: keep one of them')
 
 
+class BelongTogether(RecipePart):
+    """Rows of which it was said that they belong together, though their names are of different people.
+
+    `key` is what they are combined by: their number (E.164), or their cell. It is asked again once another name comes.
+    """
+
+    key: str = Field(min_length=1, max_length=1_000)
+    names: tuple[str, ...] = Field(max_length=1_000)
+
+
 class FileAnswers(RecipePart):
     """What was said of a file, or was seen of it; good for the next one that is made in the same way.
 
@@ -212,6 +222,8 @@ class Recipe(RecipePart):
 
     `countries` are those (ISO 3166-1), besides the round's own, whose numbers were said to be right.
 
+    `belong_together` has the rows that are combined though their names differ; see `BelongTogether`.
+
     `file` has what was said of the file that the sheet came from; see `FileAnswers`.
     """
 
@@ -236,6 +248,7 @@ class Recipe(RecipePart):
     columns: dict[str, ColumnSettings] = Field(default_factory=dict, max_length=500)
     leave_out: tuple[LeaveOutRule, ...] = Field(default=(), max_length=50)
     combine: CombineSettings | None = None
+    belong_together: tuple[BelongTogether, ...] = Field(default=(), max_length=5_000)
     lookups: dict[str, Lookup] = Field(default_factory=dict, max_length=50)
 
     @model_validator(mode="after")

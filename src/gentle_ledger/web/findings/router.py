@@ -3,7 +3,7 @@
 from fastapi import APIRouter
 
 from gentle_ledger.app.commands.characters import CloseUp
-from gentle_ledger.app.commands.findings import LeaveRowsOut
+from gentle_ledger.app.commands.findings import LeaveRowsOut, OneLinkARow
 from gentle_ledger.app.superseded import from_the_newest
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row
 from gentle_ledger.core.checks import CHECKS
@@ -19,10 +19,12 @@ router = APIRouter(prefix="/api/rounds/{round_id}/findings", tags=["findings"])
 
 @router.post("/mend")
 def mend_finding(here: Here, round_id: RoundId, body: MendFinding) -> Desk:
-    """Leaves the rows of a finding out, or closes their spaces up."""
+    """Leaves the rows of a finding out, closes their spaces up, or gives combined rows a link each."""
     rows = _rows(here, round_id, body)
     if body.mend is Mend.LEAVE_OUT:
         return changed_desk(here, round_id, LeaveRowsOut(version=body.version, rows=rows))
+    if body.mend is Mend.ONE_LINK:
+        return changed_desk(here, round_id, OneLinkARow(version=body.version))
     return changed_desk(here, round_id, CloseUp(version=body.version, rows=rows, wordings=body.row is None))
 
 

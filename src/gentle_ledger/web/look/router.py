@@ -26,7 +26,7 @@ from gentle_ledger.web.look.schemas import (
     TextsToRead,
 )
 from gentle_ledger.web.rows.schemas import SlipOut
-from gentle_ledger.web.rows.view import cells_out, planned_slip, planned_standing
+from gentle_ledger.web.rows.view import cells_out, cells_together, planned_slip, planned_standing
 
 router = APIRouter(prefix="/api/rounds/{round_id}/look", tags=["look"])
 
@@ -114,7 +114,7 @@ def text_to_read(here: Here, round_id: RoundId, number: NumberInPath) -> LookedO
     slip = planned_slip(here, opened, looked.row)
     columns, sheet_row = opened.composer.columns, opened.readings.sheet.rows[looked.row]
     used = _in_text(slip)
-    shown = cells_out(opened.composer, looked.row)
+    shown, together = cells_out(opened.composer, looked.row), cells_together(opened.composer, looked.row)
     return LookedOut(
         version=opened.version,
         row=number_of_row(looked.row),
@@ -129,6 +129,8 @@ def text_to_read(here: Here, round_id: RoundId, number: NumberInPath) -> LookedO
                 trouble=cell.trouble,
                 explained=cell.explained,
                 in_text=name in used,
+                together=together[place] if together[place] != cell.shown else None,
+                rows=max(1, len(opened.composer.groups.together(looked.row))),
                 computed=place >= columns.first_computed,
                 typed=as_written(sheet_row[place]).strip() if place < columns.first_computed else "",
             )

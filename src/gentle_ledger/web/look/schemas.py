@@ -35,13 +35,15 @@ class TextsToRead(BaseModel):
 
 
 class LookCell(BaseModel):
-    """A cell of the row; `in_text` says that what it shows stands in the text."""
+    """A cell of the row; `in_text` says that what it shows, or what it has `together`, stands in the text."""
 
     column: str
     shown: str
     trouble: str | None
     explained: str | None
     in_text: bool
+    together: str | None = Field(description="What it is in the text of combined rows, where that is another one.")
+    rows: int = Field(description="How many rows the text is of.")
     computed: bool
     typed: str = Field(description="What is written in the sheet; blank for a computed column.")
 

@@ -4,7 +4,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 
-from gentle_ledger.app.commands.setup import MendRecipe, SetPace, SetUp
+from gentle_ledger.app.commands.setup import MendRecipe, SayTogether, SetPace, SetUp
 from gentle_ledger.app.commands.wordings import WriteWording, conditional
 from gentle_ledger.core.cells.fields import Where
 from gentle_ledger.core.cells.rows import row_of_number
@@ -111,6 +111,12 @@ def set_up(here: Here, round_id: RoundId, body: SetUp) -> Desk:
     """Title and pace at any time; region, currency, locale and date only before sending starts."""
     if body.model_fields_set <= {"title", "pace"}:
         return changed_desk(here, round_id, SetPace.model_validate(body.model_dump(exclude_unset=True)))
+    return changed_desk(here, round_id, body)
+
+
+@router.post("/{round_id}/together")
+def say_together(here: Here, round_id: RoundId, body: SayTogether) -> Desk:
+    """Says that rows which are combined belong together, though their names are of different people."""
     return changed_desk(here, round_id, body)
 
 

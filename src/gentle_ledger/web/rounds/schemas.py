@@ -15,7 +15,7 @@ from gentle_ledger.core.recipe.part import MOST_CHARACTERS
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.web.columns.schemas import ColumnOut, CountryAsked, NumberColumnOut, SentColumn, UnmatchedOut
 from gentle_ledger.web.rows.schemas import SlipOut
-from gentle_ledger.web.schemas import Counts, FieldOut, PlaceOut
+from gentle_ledger.web.schemas import Counts, FieldOut, NextOut, PlaceOut
 
 
 class UnderWay(StrEnum):
@@ -97,6 +97,13 @@ class WordingOfRound(BaseModel):
     rows: int | None = Field(description="How many rows read it; null once sending has started.")
 
 
+class TogetherAsked(BaseModel):
+    """Rows with the same number, or what else they are combined by, and different names."""
+
+    rows: list[NextOut]
+    in_all: int
+
+
 class Desk(BaseModel):
     """A round as its desk shows it."""
 
@@ -130,6 +137,11 @@ class Desk(BaseModel):
     sent_columns: list[SentColumn] = Field(description="Columns that say, or seem to say, which rows were sent.")
     which_number: list[NumberColumnOut] = Field(description="Columns among which it is a question where texts go to.")
     countries: list[str] = Field(description="Countries besides the round's own whose numbers were said to be right.")
+    together: list[TogetherAsked] = Field(
+        description="Rows that are to be combined and whose names are of different people; the first few."
+    )
+    together_in_all: int
+    belong_together: int = Field(description="Of how many it was said that they belong together.")
     which_country: list[CountryAsked] = Field(description="Those of other numbers, of which it is a question.")
     unusable: list[str] = Field(description="Parts of the kept set-up that cannot be used; nothing is sent until then.")
     plain_signs: bool

@@ -38,10 +38,11 @@ from gentle_ledger.web.rounds.schemas import (
     FindingOut,
     RoundInList,
     RuleOut,
+    TogetherAsked,
     UnderWay,
     WordingOfRound,
 )
-from gentle_ledger.web.schemas import Counts
+from gentle_ledger.web.schemas import Counts, NextOut
 
 _ORDER = (Mark.SENT, Mark.FAILED, Mark.UNSURE, Mark.GOING, Mark.TO_GO, Mark.READY, Mark.HELD, Mark.LEFT_OUT)
 
@@ -184,6 +185,9 @@ def desk(
         ],
         which_number=_which_number(state),
         countries=list(recipe.countries),
+        together=_together(state),
+        together_in_all=len(state.composer.groups.apart),
+        belong_together=len(recipe.belong_together) if recipe.combine else 0,
         which_country=_which_country(counted) if counted else [],
         unusable=list(unusable_of(found)),
         plain_signs=recipe.plain_signs,
@@ -292,6 +296,22 @@ def _which_number(state: OpenRound) -> list[NumberColumnOut]:
         )
         for i in sorted((found.chosen, *found.rivals))
     ]
+
+
+def _together(state: OpenRound) -> list[TogetherAsked]:
+    composer = state.composer
+    return [
+        TogetherAsked(
+            rows=[NextOut(row=number_of_row(row), label=composer.label(row)) for row in rows[:_FEW_ROWS]],
+            in_all=len(rows),
+        )
+        for rows in composer.groups.apart[:_FEW_GROUPS]
+    ]
+
+
+_FEW_ROWS = 4
+_FEW_GROUPS = 5
+"""Rows that share a number, and groups of them, that are shown at a time: others come when these are answered."""
 
 
 def _which_country(counted: Counted) -> list[CountryAsked]:

@@ -34,6 +34,21 @@ def with_originals(composer: Composer, row: RowOut, originals: Mapping[int, Sequ
     return row
 
 
+def cells_together(composer: Composer, row: int) -> list[str | None]:
+    """What each column has in the text of the rows that are combined with this one; None for all in a row that stands
+    alone, and where there is nothing or it cannot be read.
+    """
+    place = composer.groups.place(row)
+    if place == row:
+        return [None] * len(composer.columns.names)
+    found = (composer.column(i).shown[place] for i in range(len(composer.columns.names)))
+    shown = [text if isinstance(text, str) else None for text in found]
+    if composer.mobile is not None:
+        # All of them go to the same number, however each is written.
+        shown[composer.mobile] = None
+    return shown
+
+
 def cells_out(composer: Composer, row: int) -> list[CellOut]:
     cells = composer.readings.sheet.rows[row]
     missing = {composer.columns.position(gap.column) for gap in composer.gaps(row) if gap.why is None}

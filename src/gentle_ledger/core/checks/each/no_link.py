@@ -25,6 +25,6 @@ NO_LINK = reason_kind(
 def no_link(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     for column, links in view.links():
         for row in rows:
-            link = links[row]
-            if link is not None and link_host(link) is None:
-                yield Finding("no link", row, NO_LINK(column=column, link=link), column)
+            wrong = next((link for link in links[row] if link_host(link) is None), None)
+            if wrong is not None:
+                yield Finding("no link", row, NO_LINK(column=column, link=wrong), column)

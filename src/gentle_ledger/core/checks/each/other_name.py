@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 
-from gentle_ledger.core.cells.invisible import compared
+from gentle_ledger.core.cells.persons import may_be_one_person
 from gentle_ledger.core.cells.reasons import reason_kind
 from gentle_ledger.core.cells.words import clipped, count
 from gentle_ledger.core.checks.model import Finding, Level, check
@@ -16,12 +16,6 @@ def _sentence(findings: Sequence[Finding]) -> str:
     found = count(len(findings), "number was", "numbers were")
     named = f"{clipped(first.about('name'))} was {clipped(first.about('before'))}"
     return f"{found} texted under another name before ({named}): a column may have slipped"
-
-
-def _alike(one: str, other: str) -> bool:
-    """True where the words of one name are all among those of the other, as of "Ines" and "Ines Wolny"."""
-    mine, theirs = set(compared(one).split()), set(compared(other).split())
-    return mine <= theirs or theirs <= mine
 
 
 @check(
@@ -38,5 +32,5 @@ def other_name(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
     for row in rows if known else ():
         before = known.get(view.numbers[row].e164)
         name = view.composer.label(row) if before else ""
-        if before and name and not any(_alike(name, each) for each in before):
+        if before and name and not any(may_be_one_person(name, each) for each in before):
             yield Finding("other name", row, OTHER_NAME(name=name, before=sorted(before)[0]), view.mobile_column)

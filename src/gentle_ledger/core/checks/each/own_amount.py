@@ -59,10 +59,11 @@ def own_amount(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
 
 
 def _own(view: RoundView, row: int) -> set[str]:
-    """The row's amounts as digits, cents included."""
-    composer, place = view.composer, view.composer.groups.place(row)
+    """The row's amounts as digits, cents included; those of all the rows where it is combined, and theirs together."""
+    composer, groups = view.composer, view.composer.groups
     columns = [composer.column(at) for at, role in enumerate(composer.roles) if role is Role.MONEY]
-    values = [value for column in columns if isinstance(value := column.values[place], Decimal)]
+    places = (groups.place(row), *groups.together(row))
+    values = [value for column in columns for place in places if isinstance(value := column.values[place], Decimal)]
     return {_cents(f"{abs(value):.2f}") for value in values}
 
 
