@@ -58,17 +58,17 @@ export function ColumnQuestions({ desk, onChange, onCountries, onTogether, onRow
           </p>
           <ul className="mt-1 space-y-1">
             {desk.together.map((group) => (
-              <li key={group.rows[0]?.row} className="flex items-baseline gap-2.5">
+              <li key={group.rows[0]?.row} className="flex flex-wrap items-baseline gap-x-2.5">
+                <span className="w-full wrap-anywhere">
+                  {group.rows.map((row) => `${row.label || "no name"} (row ${row.row})`).join(", ")}
+                  {group.in_all > group.rows.length && ` and ${counted(group.in_all - group.rows.length, "more row")}`}
+                </span>
                 <Button className="w-44 shrink-0 text-left" onClick={() => onTogether(group.rows[0]?.row ?? 0)}>
                   They belong together
                 </Button>
                 <Button kind="quiet" className="shrink-0" onClick={() => onRow(group.rows.at(-1)?.row ?? 0, desk.combine?.by ?? "")}>
                   One is wrong
                 </Button>
-                <span className="min-w-0 truncate txt-13.5 text-ink-2">
-                  {group.rows.map((row) => `${row.label || "no name"} (row ${row.row})`).join(", ")}
-                  {group.in_all > group.rows.length && ` and ${counted(group.in_all - group.rows.length, "more row")}`}
-                </span>
               </li>
             ))}
           </ul>

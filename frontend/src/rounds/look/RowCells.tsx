@@ -50,7 +50,7 @@ export function RowCells({ cells, onMend }: Props) {
                   type="button"
                   data-cell
                   title="Enter: mend this cell"
-                  aria-label={`${cell.column}: ${cell.shown || cell.typed || "blank"}${cell.together !== null ? `, in all ${cell.rows} rows: ${cell.together}` : ""}${cell.in_text ? ", stands in the text" : ""}`}
+                  aria-label={`${cell.column}: ${cell.shown || cell.typed || "blank"}${cell.together !== null ? `, of ${cell.rows} rows together: ${cell.together}` : ""}${cell.in_text ? ", stands in the text" : ""}`}
                   onClick={(e) => {
                     back.current = e.currentTarget;
                     setOpen(cell.column);
@@ -85,7 +85,7 @@ const Shown = ({ cell }: { cell: LookCell }) => (
     <span className={cell.together === null ? underlined(cell) : ""}>{cell.shown || cell.typed || <span className="text-pencil">–</span>}</span>
     {cell.together !== null && (
       <span className="block txt-13 text-ink-2">
-        <span className={underlined(cell)}>{cell.together}</span> in all {cell.rows} rows
+        <span className={underlined(cell)}>{cell.together}</span> of {cell.rows} rows together
       </span>
     )}
   </>
