@@ -136,9 +136,11 @@ def test_rows_of_two_people_become_one_text_once_it_is_said_and_the_look_shows_w
         ["Kofi Castellane", "Brigid Tran"]
     ]
     assert [(f["check"], f["rows"]) for f in desk["findings"]] == [("two people", 2)]
-    desk = office.call("POST", f"{path}/together", json={"row": 2})
+    stale = office.call("POST", f"{path}/together", 409, json={"row": 2, "version": desk["version"] - 1})
+    assert "changed meanwhile" in stale["detail"]
+    desk = office.call("POST", f"{path}/together", json={"row": 2, "version": desk["version"]})
     assert (desk["together"], desk["belong_together"], desk["combine"]["texts"]) == ([], 1, 1)
-    office.call("POST", f"{path}/together", 409, json={"row": 2})
+    office.call("POST", f"{path}/together", 409, json={"row": 2, "version": desk["version"]})
     (held,) = desk["findings"]
     assert (held["check"], held["mends"]) == ("joined link", ["one link a row", "leave out"])
     body = {"check": "joined link", "mend": "one link a row", "version": desk["version"]}

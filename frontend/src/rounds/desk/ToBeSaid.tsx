@@ -12,7 +12,7 @@ export function ToBeSaid({ desk, commands, onRow }: { desk: Desk; commands: Comm
   return (
     <div data-region="to be said" className="flex flex-col gap-3 empty:hidden">
       <Unusable desk={desk} onMend={commands.mendRecipe} />
-      <ColumnQuestions desk={desk} onChange={commands.setColumn} onCountries={(countries) => commands.setUp({ countries })} onTogether={commands.sayTogether} onRow={onRow} />
+      <ColumnQuestions desk={desk} onChange={commands.setColumn} onCountries={(countries) => commands.setUp({ countries })} onTogether={(row) => commands.sayTogether(row, desk.version)} onRow={onRow} />
       <SentColumns desk={desk} onSay={commands.saySent} />
       <HiddenRows desk={desk} onSay={(leave_out_hidden) => commands.setUp({ leave_out_hidden })} />
       <Doubled desk={desk} onSay={commands.sayDoubled} />

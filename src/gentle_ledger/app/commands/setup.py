@@ -7,6 +7,7 @@ from pydantic import Field
 from sqlalchemy.orm import Session
 from typing_extensions import override
 
+from gentle_ledger.app.commands.findings import SeenCommand
 from gentle_ledger.app.draft import Draft
 from gentle_ledger.app.edit import Command, Gate
 from gentle_ledger.app.settings import changed
@@ -108,11 +109,12 @@ class SetUp(SetPace):
         return super().apply(draft)
 
 
-class SayTogether(Command):
+class SayTogether(SeenCommand):
     """Says that rows belong together though their names are of different people.
 
     Attributes:
         row: one of them, from 1.
+        version: of the round in which they were shown: by now others may stand beside that row.
     """
 
     gate: ClassVar[Gate] = staticmethod(preparing_round)
@@ -121,6 +123,7 @@ class SayTogether(Command):
 
     @override
     def apply(self, draft: Draft) -> Reason | None:
+        self.refuse_unseen(draft)
         composer, recipe = draft.opened.composer, draft.recipe
         row = row_of_number(self.row)
         rows = next((rows for rows in composer.groups.apart if row in rows), None)
