@@ -1,6 +1,7 @@
 """Days as people write them: which number is the month, told by all cells of a column together."""
 
 import re
+from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta, timezone, tzinfo
@@ -55,11 +56,13 @@ class WrittenDay:
         clock: its time of day; None without one.
         offset: how far its clock is ahead of UTC, where it says so; it is a moment then, which has its day and time
             by the clocks of an office.
+        mark: what parts its numbers, where it is written in numbers with the year last.
     """
 
     days: dict[Order | None, date]
     clock: time | None = None
     offset: timedelta | None = None
+    mark: str = ""
 
     @property
     def only(self) -> Order | None:
@@ -149,7 +152,8 @@ def written_day(typed: str, locale: str) -> WrittenDay | None:
         fitting = {order: day for order, day in found.items() if day.weekday() == weekday}
         # The weekday tells which of its numbers is the month, whatever the column does.
         found = dict.fromkeys([None], next(iter(fitting.values()))) if len(set(fitting.values())) == 1 else fitting
-    return WrittenDay(found, clock, offset) if found else None
+    numbers = _YEAR_LAST.fullmatch(text)
+    return WrittenDay(found, clock, offset, numbers[2] if numbers else "") if found else None
 
 
 _LONGEST = 60
@@ -265,7 +269,8 @@ def reading_of_days(cells: Iterable[Cell], locale: str, office: tzinfo, said: Or
 class _Seen:
     """What the cells of a column show: by order, those that can be read in it only, and how many could be in several.
 
-    Of moments that have their day by another place's clocks, those at the ends of a day may be mere days.
+    Days that are parted by another mark are another way of writing: 11/30/2026 says nothing of 5.11.2026. Of moments
+    that have their day by another place's clocks, those at the ends of a day may be mere days.
     """
 
     def __init__(self, locale: str, office: tzinfo) -> None:
@@ -273,26 +278,21 @@ class _Seen:
         self.office = office
         self.sure: dict[Order, int] = {}
         self.first_sure: dict[Order, Place] = {}
-        self.open = 0
-        self.first_open: Place | None = None
-        self.moments = 0
-        self.first_moment: Place | None = None
-        self.ends = 0
+        self.sure_by_mark: Counter[str] = Counter()
+        self.open_by_mark: Counter[str] = Counter()
+        self.first_open: dict[str, Place] = {}
         self.first_end: Place | None = None
 
     def note(self, row: int, cell: str, found: WrittenDay) -> None:
         if found.doubtful(self.office):
-            self.ends += 1
             self.first_end = self.first_end or (row, cell)
-        elif found.offset is not None and not found.at_end_of_day:
-            self.moments += 1
-            self.first_moment = self.first_moment or (row, cell)
         if None in found.days:
             return
         if found.open:
-            self.open += 1
-            self.first_open = self.first_open or (row, cell)
+            self.open_by_mark[found.mark] += 1
+            self.first_open.setdefault(found.mark, (row, cell))
         elif (only := found.only) is not None:
+            self.sure_by_mark[found.mark] += 1
             self.sure[only] = self.sure.get(only, 0) + 1
             self.first_sure.setdefault(only, (row, cell))
 
@@ -301,25 +301,28 @@ class _Seen:
         if len(self.sure) > 1:
             both = sorted(self.first_sure.values())[:2]
             if self.first_open:
-                return self._asked([self.first_open, *both])
+                return self._asked([*self.first_open.values(), *both])
             return Reading(Order.EACH, sum(self.sure.values()), each_by_itself(both, self._under))
         order = next(iter(self.sure), None)
         evidence = self.sure[order] if order else 0
-        if self.first_open and (alone or not decides(evidence, self.open)):
-            return self._asked([self.first_open, *self.first_sure.values()])
+        in_question = [
+            place
+            for mark, place in self.first_open.items()
+            if alone or not decides(self.sure_by_mark[mark], self.open_by_mark[mark])
+        ]
+        if in_question:
+            return self._asked([*in_question, *self.first_sure.values()])
         if order is None:
-            return self._of_moments(alone)
+            return self._of_moments()
         cell = self.first_sure[order][1]
         return Reading(order, evidence, f"{quoted(cell)} is read as {self._under(cell, order)}")
 
-    def _of_moments(self, alone: bool) -> Reading:
-        if self.first_end and (alone or not decides(self.moments, self.ends)):
-            ask = "is it the day as it is written, or a moment by the office's clocks?"
-            return asked([self.first_end], ask, reversed(MOMENTS), self._under)
-        if self.first_end and self.first_moment:
-            cell = self.first_moment[1]
-            return Reading(Order.CLOCKS, self.moments, f"{quoted(cell)} is read as {self._under(cell, Order.CLOCKS)}")
-        return Reading()
+    def _of_moments(self) -> Reading:
+        # A midnight to the second among other moments is hardly one by chance.
+        if self.first_end is None:
+            return Reading()
+        ask = "is it the day as it is written, or a moment by the office's clocks?"
+        return asked([self.first_end], ask, reversed(MOMENTS), self._under)
 
     def _asked(self, cells: list[Place]) -> Reading:
         written = [found for _, cell in cells if (found := written_day(cell, self.locale))]

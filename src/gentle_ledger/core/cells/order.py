@@ -119,8 +119,7 @@ def with_answer(found: Reading, said: Order | None, again: Callable[[], Reading]
     own = found.order
     if said is None or found == Reading():
         return found
-    same_matter = own is not None and (own in MOMENTS) is (said in MOMENTS)
-    if found.question or not found.evidence or said in {own, Order.EACH} or not same_matter:
+    if found.question or not found.evidence or said in {own, Order.EACH, *MOMENTS}:
         return Reading(said, answered=True)
     asked_anew = again()
     if not asked_anew.question:

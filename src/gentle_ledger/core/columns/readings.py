@@ -15,6 +15,7 @@ from gentle_ledger.core.columns.by_row import ByRow
 from gentle_ledger.core.columns.cache import Cache
 from gentle_ledger.core.columns.number_columns import NumberColumns
 from gentle_ledger.core.columns.recognise import Verdict, numbers_in, recognise
+from gentle_ledger.core.columns.shapes import Shapes, odd_ones
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.core.sheets.sent_marks import SentMarks, beside_marks, sent_marks_in
@@ -146,6 +147,19 @@ class Readings:
     def witnesses(self, position: int) -> dict[int, str]:
         """By row, the cells of a column that can witness that a text went."""
         return self.cache.kept(("witnesses", position), {position}, lambda: witnesses_in(self.sheet.values(position)))
+
+    def shapes(self, position: int) -> Shapes:
+        """What the cells of a column look like."""
+        return self.cache.kept(("shapes", position), {position}, lambda: Shapes(self.sheet.values(position)))
+
+    def odd_shapes(self, position: int) -> frozenset[int]:
+        """The rows whose cell looks otherwise than nearly all others of its column."""
+
+        def make() -> frozenset[int]:
+            usual = self.shapes(position).usual
+            return frozenset() if usual is None else odd_ones(self.sheet.values(position), usual)
+
+        return self.cache.kept(("odd shapes", position), {position}, make)
 
     def blanks(self, position: int) -> int:
         """How many cells of a column are blank."""
