@@ -23,7 +23,7 @@ _AS_IT_STANDS = frozenset({Role.NAME, Role.REFERENCE, Role.TEXT})
     place=95,
     label="slipped",
     doc="A cell that the wording uses looks otherwise than nearly all of its column and like those of another one, and "
-    "the row's own cell there is the same one, is missing, or looks otherwise too: the cells of the row may have slipped.",
+    "the row's own cell there is the same one, is missing, or looks otherwise too: the row may have slipped.",
     do="See whether each cell of the row stands in its own column, and mend it; or let the row go.",
     sentence=lambda findings: f"{count(len(findings), 'row')} may have slipped: {findings[0].reason.sentence}",
 )
