@@ -138,6 +138,7 @@ ROLES = [
     ("Owing", ["1.234,50", "87,5", "200,00"], Role.MONEY),
     ("Sent on", ["Tue, 3 Nov 2026", "4 Nov 2026 14:05"], Role.DATE),
     ("Country", ["CA", "SE", "Sweden", "?"], Role.COUNTRY),
+    ("Key", ["'00041", "'00042", "'00043"], Role.TEXT),
     ("Pays", ["Canada", "Su\u00e8de", "Norv\u00e8ge"], Role.COUNTRY),
     ("Home country", ["Canada", "Sweden", "Norway"], Role.COUNTRY),
     ("Flag", ["Canada", "Sweden", "Norway"], Role.TEXT),

@@ -24,7 +24,7 @@ from gentle_ledger.core.cells.figures import (
     signs_of,
     written,
 )
-from gentle_ledger.core.cells.invisible import as_read, visible
+from gentle_ledger.core.cells.invisible import as_read, visible, without_apostrophe
 from gentle_ledger.core.cells.order import DAYS, MOMENTS, Order, Reading, answer_for
 from gentle_ledger.core.cells.reasons import reason_kind
 from gentle_ledger.core.cells.roles import Role
@@ -278,7 +278,7 @@ def is_whole(cell: Cell) -> bool:
 
 
 def _leads_with_zero(cell: str) -> bool:
-    start = cell.strip()[:2]
+    start = without_apostrophe(cell.strip())[:2]
     return start[:1] == "0" and start[1:].isdigit()
 
 
