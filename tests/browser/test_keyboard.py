@@ -72,6 +72,11 @@ def test_a_round_by_the_keyboard_alone(desk, office):  # noqa: PLR0915 -- one ro
     hands.press("Enter")
     expect(desk.get_by_label("Rows belong together when they have the same")).to_be_focused()
     expect(desk.get_by_label("Due in the text")).to_be_visible()
+    # Two people of the demo share a number.
+    while focused(desk) != "panel: They belong together":
+        hands.press("Tab")
+    hands.press("Enter")
+    expect(desk.get_by_text("2 rows become 1 text.")).to_be_visible()
     for name, how in (("Berth", "listed"), ("Due date", "first"), ("Due", "sum")):
         while focused(desk) != f"panel: {name} in the text":
             hands.press("Tab")

@@ -71,7 +71,7 @@ def test_all_texts_at_once_are_the_texts_one_by_one():
 
 
 def test_combined_rows_have_one_wording():
-    rows = [ROWS[2], (*ROWS[0][:1], ROWS[2][1], *ROWS[0][2:])]
+    rows = [ROWS[2], (*ROWS[2][:2], *ROWS[0][2:])]
     combine = '[combine]\nby = "Mobile"\n[combine.columns]\n"Due" = "sum"\n"Days late" = "largest"\n"Name" = "first"'
     found = computed(rows, RECIPE + combine)
     assert found.texts == ["Ada: $12.00 is 31 days late.", ""]

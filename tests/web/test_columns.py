@@ -86,8 +86,8 @@ def test_the_program_and_the_command_compute_the_same(office, tmp_path):
     marked = office.client.get(f"{path}/marked-sheet.csv").text
     by_program = list(csv.DictReader(io.StringIO(marked.lstrip("\ufeff"))))
     assert [row["text"] for row in by_command] == [row["Text"] for row in by_program]
-    assert [row["Due"] or "" for row in by_program] == ["205.98", "", "-12.50"]
-    assert [row["Due"] for row in by_command] == [205.98, None, -12.5]
+    assert [row["Due"] for row in by_program] == ["205.98", "#VALUE!", "-12.50"]
+    assert [row["Due"] for row in by_command] == [205.98, "#VALUE!", -12.5]
 
 
 def test_help_and_starting_points_come_from_the_registries(office):

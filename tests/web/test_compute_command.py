@@ -41,7 +41,7 @@ formula = "TODAY() > DATE(2026; 11; 30)"
 
 [columns."Link"]
 role = "link"
-template = "https://pay.saltmarsh.example/{Berth}{?Due}"
+template = "https://pay.saltmarsh.example/{?Berth*,Due}"
 
 [combine]
 by = "Mobile"
@@ -83,7 +83,7 @@ def test_everything_a_recipe_can_say(compute):
     lines = list(csv.DictReader(io.StringIO(text)))
     assert code == 0
     assert lines[0]["text"] == (
-        "Hello Ines, C14 and D02: $289.40 by 2 December. https://pay.saltmarsh.example/C14%20and%20D02?Due=289.40"
+        "Hello Ines, C14 and D02: $289.40 by 2 December. https://pay.saltmarsh.example/?Berth=C14&Berth=D02&Due=289.40"
     )
     assert lines[1]["text"].startswith("Hello there, C15: $77.50 by 2 December.")
     assert [line["mark"] for line in lines] == ["Ready", "Ready", "Ready", "Left out", "Held"]
@@ -153,7 +153,7 @@ def test_workbooks_of_every_kind(compute, make, name):
         (('"Due" = "sum"', '"Due" = "mean"'), '"combine.columns.Due"'),
         (('format = "money"', 'format = "cash"'), '"columns.Due.format"'),
         (("{Due} <= 0", "{Due} <="), 'rule "nothing to pay" cannot be used'),
-        (("{Berth}{?Due}", "{Berth{?Due}"), "formula of Link cannot be used"),
+        (("{?Berth*,Due}", "{?Berth*,Due"), "formula of Link cannot be used"),
         (("TODAY() > DATE", "TODAY( > DATE"), "formula of Late cannot be used"),
     ],
 )

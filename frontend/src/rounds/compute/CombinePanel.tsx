@@ -1,15 +1,19 @@
-import { useState } from "react";
+import { type ComponentProps, useState } from "react";
 import type { Aggregate, Combine, Desk } from "../../api/client.ts";
 import { useCatalogue } from "../../api/catalogue.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted } from "../../ui/format.ts";
 import { Paper } from "./Paper.tsx";
+import { Together } from "./Together.tsx";
 import { isComputed } from "../columns.ts";
 
-type Props = { desk: Desk; onSet: (combine: Combine | null) => void; onAskAgain: () => void; onClose: () => void };
+type Props = { desk: Desk; onSet: (combine: Combine | null) => void; onAskAgain: () => void; onClose: () => void } & Pick<
+  ComponentProps<typeof Together>,
+  "onTogether" | "onCell"
+>;
 
 /** Rows of one person become one text: by which column they belong together, and what becomes of each column. */
-export default function CombinePanel({ desk, onSet, onAskAgain, onClose }: Props) {
+export default function CombinePanel({ desk, onSet, onTogether, onCell, onAskAgain, onClose }: Props) {
   // What was chosen counts at once: the next choice may come before the program has answered the last one.
   const [combine, setCombine] = useState<Required<Combine> | null>(desk.combine && { by: desk.combine.by, columns: desk.combine.columns });
   const put = (next: Required<Combine> | null) => {
@@ -58,8 +62,11 @@ export default function CombinePanel({ desk, onSet, onAskAgain, onClose }: Props
               {told?.problem ??
                 (told?.texts
                   ? `${counted(told.rows, "row")} become ${counted(told.texts, "text")}.`
-                  : "No two rows belong together.")}
+                  : desk.together.length
+                    ? "No text is of several rows yet."
+                    : "No two rows belong together.")}
             </p>
+            <Together desk={desk} onTogether={onTogether} onCell={onCell} />
             <table className="w-full">
               <thead>
                 <tr className="label text-left">

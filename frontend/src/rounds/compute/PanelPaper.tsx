@@ -1,6 +1,6 @@
 import { lazy, Suspense, useLayoutEffect } from "react";
 import type { Desk } from "../../api/client.ts";
-import { promiseFocus } from "../../ui/focus.ts";
+import { focusSoon, promiseFocus } from "../../ui/focus.ts";
 import type { ColumnPanel, Panel } from "./ComputeMenu.tsx";
 import type { Commands } from "../desk/useCommands.ts";
 
@@ -19,6 +19,8 @@ type Props = {
   desk: Desk;
   row: number;
   onRow: (row: number) => void;
+  /** Goes to a cell. */
+  onCell: (row: number, column: string) => void;
   commands: Commands;
   /** Told of the column that was put in by a panel, and whether the hand has done nothing since. */
   onPut: (panel: ColumnPanel, name: string, rested: boolean) => void;
@@ -40,11 +42,21 @@ function Coming() {
   return null;
 }
 
-function OpenPanel({ panel, desk, row, onRow, commands, onPut, onOpen, onWording, onClose }: Props) {
+function OpenPanel({ panel, desk, row, onRow, onCell, commands, onPut, onOpen, onWording, onClose }: Props) {
   if (!panel) return null;
   if (panel.kind === "tables") return <TablesPanel desk={desk} onSet={(lookups) => commands.setUp({ lookups })} onClose={onClose} />;
   if (panel.kind === "rules") return <RulesPanel desk={desk} onSet={(leave_out) => commands.setUp({ leave_out })} onClose={onClose} />;
-  if (panel.kind === "combine") return <CombinePanel desk={desk} onSet={(combine) => commands.setUp({ combine })} onAskAgain={() => commands.setUp({ belong_together: [] })} onClose={onClose} />;
+  if (panel.kind === "combine")
+    return (
+      <CombinePanel
+        desk={desk}
+        onSet={(combine) => commands.setUp({ combine })}
+        onTogether={(of, version) => commands.sayTogether(of, version, (_, rested) => rested && focusSoon("panel"))}
+        onCell={onCell}
+        onAskAgain={() => commands.setUp({ belong_together: [] })}
+        onClose={onClose}
+      />
+    );
   if (panel.kind === "checks") return <ChecksPanel desk={desk} onSet={(checks) => commands.setUp({ checks })} onSetUp={commands.setUp} onClose={onClose} />;
   if (panel.kind === "weight") return <WeightPanel desk={desk} commands={commands} onClose={onClose} />;
   if (panel.kind === "drawer") {

@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import type { ColumnChange, Desk } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted } from "../../ui/format.ts";
@@ -7,18 +8,16 @@ type Props = {
   desk: Desk;
   onChange: (name: string, change: ColumnChange) => void;
   onCountries: (countries: string[]) => void;
-  /** Says that the rows with that one belong together. */
-  onTogether: (row: number) => void;
-  /** Goes to a cell. */
-  onRow: (row: number, column: string) => void;
+  /** What else is asked. */
+  children?: ReactNode;
 };
 
 /** The columns that rows wait for, because their cells leave open how they are read. */
-export function ColumnQuestions({ desk, onChange, onCountries, onTogether, onRow }: Props) {
+export function ColumnQuestions({ desk, onChange, onCountries, children }: Props) {
   const asked = desk.columns.filter((c) => c.awaited);
   const numbers = desk.which_number;
   const countries = desk.which_country;
-  if (!asked.length && !numbers.length && !countries.length && !desk.together.length) return null;
+  if (!asked.length && !numbers.length && !countries.length && !children) return null;
   return (
     <section aria-label="Columns in question" className="rounded-[3px] border border-held bg-leaf px-3 py-2">
       <h2 className="label">How to read what the sheet leaves open</h2>
@@ -50,30 +49,7 @@ export function ColumnQuestions({ desk, onChange, onCountries, onTogether, onRow
           </span>
         </div>
       ))}
-      {desk.together.length > 0 && (
-        <div role="group" aria-label="Do these rows belong together?" className="mt-1.5">
-          <p className="text-held">
-            {desk.together_in_all === 1 ? "Rows" : `${counted(desk.together_in_all, "group")} of rows`} with the same {desk.combine?.by} and different names are not combined until you say that they
-            belong together, as one household or firm does.
-          </p>
-          <ul className="mt-1 space-y-1">
-            {desk.together.map((group) => (
-              <li key={group.rows[0]?.row} className="flex flex-wrap items-baseline gap-x-2.5">
-                <span className="w-full wrap-anywhere">
-                  {group.rows.map((row) => `${row.label || "no name"} (row ${row.row})`).join(", ")}
-                  {group.in_all > group.rows.length && ` and ${counted(group.in_all - group.rows.length, "more row")}`}
-                </span>
-                <Button className="w-44 shrink-0 text-left" onClick={() => onTogether(group.rows[0]?.row ?? 0)}>
-                  They belong together
-                </Button>
-                <Button kind="quiet" className="shrink-0" onClick={() => onRow(group.rows.at(-1)?.row ?? 0, desk.combine?.by ?? "")}>
-                  One is wrong
-                </Button>
-              </li>
-            ))}
-          </ul>
-        </div>
-      )}
+      {children}
       {asked.map(
         (c) =>
           c.question && (

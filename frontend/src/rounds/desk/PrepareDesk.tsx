@@ -71,6 +71,14 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
     here.current = state.row;
   }, [state.row]);
   const chooseRow = useCallback((row: number) => dispatch({ type: "row chosen", row }), [dispatch]);
+  const toCell = useCallback(
+    (row: number, column: string) => {
+      dispatch({ type: "row chosen", row });
+      dispatch({ type: "cell chosen", row, column });
+      focusSoon("sheet");
+    },
+    [dispatch],
+  );
   const openFormula = useCallback(
     (column: ColumnOut) => setPanel({ kind: column.template === null ? "formula" : "link", was: column.name }),
     [setPanel],
@@ -218,12 +226,10 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
             <ToBeSaid
               desk={desk}
               commands={commands}
-              onRow={(row, column) => {
-                chooseRow(row);
-                dispatch({ type: "cell chosen", row, column });
-              }}
+              combining={panel?.kind === "combine"}
+              onCell={toCell}
             />
-            <PanelPaper panel={panel} desk={desk} row={state.row} onRow={chooseRow} commands={commands} onPut={put} onOpen={setPanel} onWording={toWording} onClose={closePanel} />
+            <PanelPaper onCell={toCell} panel={panel} desk={desk} row={state.row} onRow={chooseRow} commands={commands} onPut={put} onOpen={setPanel} onWording={toWording} onClose={closePanel} />
             <div className={panel ? "hidden" : "contents"}>
               <WordingBox
                 key={`${desk.id}/${writing.name}`}

@@ -143,8 +143,8 @@ export function useCommands(id: number) {
         desk(() => told(api.POST("/api/rounds/{round_id}/columns/doubled", { params, body: { name, computed } }))),
       saySent: (name: string, leave_out: boolean) =>
         desk(() => told(api.POST("/api/rounds/{round_id}/columns/sent", { params, body: { name, leave_out } }))),
-      sayTogether: (row: number, version: number) =>
-        desk(() => told(api.POST("/api/rounds/{round_id}/together", { params, body: { row, version } })), onToBeSaid),
+      sayTogether: (row: number, version: number, then: Then = onToBeSaid) =>
+        desk(() => told(api.POST("/api/rounds/{round_id}/together", { params, body: { row, version } })), then),
       mendRecipe: () => desk(() => told(api.POST("/api/rounds/{round_id}/recipe/mend", { params }))),
       putComputed: (body: ComputedIn, then: Then) =>
         desk(() => told(api.PUT("/api/rounds/{round_id}/columns/computed", { params, body })), then),
