@@ -104,20 +104,21 @@ class RoundView:
         self._sorted[:] = [(rows, found)]
         yield from found
 
-    def links(self) -> Iterator[tuple[str, Sequence[Sequence[str]]]]:
-        """The link columns that the wordings use, with the links of each row whose own wording does: several where a
-        combined row has them one after another.
+    def links(self) -> Iterator[tuple[str, Sequence[str | None], Mapping[int, Sequence[str]]]]:
+        """The link columns that the wordings use, with the link of each row whose own wording does.
+
+        The last are the rows that are combined and have several, one after another.
         """
         composer = self.composer
         for position in self.used(Role.LINK):
             column = composer.column(position)
             read = self._where_used(position, self.by_row(column.shown))
-            found = [(link,) if isinstance(link, str) else () for link in read]
-            several: list[Sequence[str]] = list(found)
+            found = [link if isinstance(link, str) else None for link in read]
+            several: dict[int, Sequence[str]] = {}
             for rows in composer.groups.members if position in column.lists else ():
                 if found[rows[0]]:
                     several[rows[0]] = composer.evaluation.items(position, rows)
-            yield column.name, several
+            yield column.name, found, several
 
     def _where_used(self, position: int, read: Sequence[T]) -> Sequence[T | None]:
         """A column's entries, None for the rows whose own wording does without that column."""

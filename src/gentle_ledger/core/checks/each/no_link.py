@@ -23,8 +23,10 @@ NO_LINK = reason_kind(
     sentence=lambda findings: f"{count(len(findings), 'link')} cannot be opened: {findings[0].reason.sentence}",
 )
 def no_link(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
-    for column, links in view.links():
+    for column, links, several in view.links():
         for row in rows:
-            wrong = next((link for link in links[row] if link_host(link) is None), None)
-            if wrong is not None:
-                yield Finding("no link", row, NO_LINK(column=column, link=wrong), column)
+            link = links[row]
+            if link is not None and row in several:
+                link = next((each for each in several[row] if link_host(each) is None), None)
+            if link is not None and link_host(link) is None:
+                yield Finding("no link", row, NO_LINK(column=column, link=link), column)

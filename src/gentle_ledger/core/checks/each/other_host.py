@@ -27,10 +27,15 @@ def _sentence(findings: Sequence[Finding]) -> str:
     sentence=_sentence,
 )
 def other_host(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
-    for column, links in view.links():
-        hosts = {row: [host for link in links[row] if (host := link_host(link))] for row in rows}
-        usual = Counter(host for found in hosts.values() for host in found).most_common(1)
-        for row, found in hosts.items():
-            other = next((host for host in found if host != usual[0][0]), None)
-            if other is not None:
-                yield Finding("other host", row, OTHER(column=column, host=other, usual=usual[0][0]), column)
+    for column, links, several in view.links():
+        hosts = {row: host for row in rows if (link := links[row]) and (host := link_host(link))}
+        usual = Counter(hosts.values()).most_common(1)
+        # Where all are several, they are held against one another.
+        most = usual[0][0] if usual else next((link_host(each) for links in several.values() for each in links), None)
+        for row in rows if several else ():
+            for each in several.get(row, ()):
+                if (host := link_host(each)) and host != most:
+                    hosts[row] = host
+        for row, host in hosts.items():
+            if host != most:
+                yield Finding("other host", row, OTHER(column=column, host=host, usual=most or ""), column)

@@ -28,19 +28,20 @@ _AS_IT_STANDS = frozenset({Role.NAME, Role.REFERENCE, Role.TEXT})
     sentence=lambda findings: f"{count(len(findings), 'row')} may have slipped: {findings[0].reason.sentence}",
 )
 def slipped(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
-    composer, wanted = view.composer, frozenset(rows)
-    found: dict[int, Finding] = {}
+    composer, readings = view.composer, view.composer.readings
     own = range(composer.columns.first_computed)
-    for position in composer.used:
-        if position in own and composer.roles[position] in _AS_IT_STANDS:
-            for row in sorted(composer.readings.odd_shapes(position)):
-                bears = view.lead(row)
-                if bears in wanted and bears not in found and (other := _in_place_of(view, row, position)) is not None:
-                    typed = as_written(composer.readings.sheet.rows[row][position])
-                    names = composer.columns.names
-                    reason = SLIPPED(column=names[position], typed=typed, other=names[other])
-                    found[bears] = Finding("slipped", bears, reason, names[position])
-    yield from (found[row] for row in sorted(found))
+    used = [i for i in composer.used if i in own and composer.roles[i] in _AS_IT_STANDS]
+    odd = {position: found for position in used if (found := readings.odd_shapes(position))}
+    wanted = frozenset(rows) if odd else frozenset[int]()
+    names, found_in = composer.columns.names, dict[int, Finding]()
+    for position, found in odd.items():
+        for row in sorted(found):
+            bears = view.lead(row)
+            if bears in wanted and bears not in found_in and (other := _in_place_of(view, row, position)) is not None:
+                typed = as_written(readings.sheet.rows[row][position])
+                reason = SLIPPED(column=names[position], typed=typed, other=names[other])
+                found_in[bears] = Finding("slipped", bears, reason, names[position])
+    yield from (found_in[row] for row in sorted(found_in))
 
 
 def _in_place_of(view: RoundView, row: int, position: int) -> int | None:

@@ -31,7 +31,10 @@ TWO_PEOPLE = reason_kind(
     ),
 )
 def two_people(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
-    composer, wanted = view.composer, frozenset(rows)
+    composer = view.composer
+    if not composer.groups.apart:
+        return
+    wanted = frozenset(rows)
     by = composer.recipe.combine.by if composer.recipe.combine else ""
     for together in composer.groups.apart:
         for row in together:
