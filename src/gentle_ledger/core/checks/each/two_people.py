@@ -2,11 +2,13 @@
 
 from collections.abc import Iterator, Sequence
 
+from gentle_ledger.core.cells.persons import may_be_one_person
 from gentle_ledger.core.cells.reasons import reason_kind
 from gentle_ledger.core.cells.rows import number_of_row
 from gentle_ledger.core.cells.words import clipped, count
 from gentle_ledger.core.checks.model import Finding, Level, check
 from gentle_ledger.core.checks.view import RoundView
+from gentle_ledger.core.columns.evaluated import NamesOfRows
 
 TWO_PEOPLE = reason_kind(
     "people in question",
@@ -36,9 +38,12 @@ def two_people(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:
         return
     wanted = frozenset(rows)
     by = composer.recipe.combine.by if composer.recipe.combine else ""
+    names = NamesOfRows(composer.evaluation)
     for together in composer.groups.apart:
+        named = {row: names.name(row) for row in together}
         for row in together:
             if row in wanted:
-                other = next((each for each in together if composer.label(each) != composer.label(row)), together[0])
-                reason = TWO_PEOPLE(column=by, other=composer.label(other), row=number_of_row(other))
+                others = [each for each in together if each != row]
+                other = next((each for each in others if not may_be_one_person(named[each], named[row])), others[0])
+                reason = TWO_PEOPLE(column=by, other=named[other], row=number_of_row(other))
                 yield Finding("two people", row, reason, by)
