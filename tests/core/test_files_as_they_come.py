@@ -430,6 +430,21 @@ def test_a_lone_quote_is_part_of_its_cell(line):
     assert sheet.rows[0] == tuple(line.split(","))
 
 
+def test_one_line_in_other_quotes_is_read_without_them_and_no_other():
+    text = "Name,Mobile,Note\n'Ada','902-555-0101','a, b'\n'-5 days,902-555-0102,'x'\nCy,902-555-0103,y\n"
+    rows = bring_in(text.encode(), "a.csv").sheet.rows
+    assert rows == [
+        ("Ada", "902-555-0101", "a, b"),
+        ("-5 days", "902-555-0102", "'x'"),
+        ("Cy", "902-555-0103", "y"),
+    ]
+
+
+def test_words_above_words_are_no_groups():
+    with pytest.raises(SheetError, match="Column 2 has no name"):
+        bring_in(b"Title,,Note\nMs,Ada,late\nMr,Bo,call\n", "a.csv")
+
+
 def test_a_quote_that_is_not_closed_names_its_line():
     with pytest.raises(SheetError, match=r"Line 3 .* a quote .'. is opened and not closed"):
         bring_in(b"'Name','Due'\n'Ada','12'\n'Bo,'13'\n'Cy','14'\n", "a.csv")

@@ -59,6 +59,12 @@ def test_each_row_has_its_zone_its_moment_with_that_offset_and_why(plan):
     assert list(rows[0]) == ["row", "mark", "number", "zone", "planned_at", "why"]
 
 
+def test_a_moment_with_an_offset_is_that_moment_wherever_its_recipient_is(plan):
+    sheet = SHEET.splitlines()[0] + "\nHal,416-555-0107,5,2026-11-27T15:30:00Z,\nIda,416-555-0108,5,2026-11-27 15:30,\n"
+    found, _, _ = plan(f'every = 12\nat = "Remind on"\n{HOURS}', sheet)
+    assert [at for _, at, _ in found] == ["2026-11-27T10:30:00-05:00", "2026-11-27T15:30:00-05:00"]
+
+
 def test_draws_are_zero_the_first_has_no_why_and_the_order_decides(plan):
     found, _, _ = plan('every = 12\ngive_or_take = 4\norder = "-Due"\n')
     begin = datetime.fromisoformat(AT)

@@ -12,30 +12,45 @@ _LONGEST_START = 65_536
 
 
 def in_double_quotes(text: str, separators: Sequence[str]) -> str:
-    """A text file with double quotes in place of others, where a line has all its cells in these and most have some.
+    """A text file with double quotes in place of others: in all of it where most of its lines have cells in these and
+    one has all of them so, and else in the lines that have all of their cells so.
 
     A lone apostrophe in front of a cell, or around a nickname, is none of them. Raises SheetError for a quote that is
     opened and never closed.
     """
     lines = [line.strip() for line in text[:_LONGEST_START].splitlines()[:_LOOK_AT] if line.strip()]
     for pair in _PAIRS:
-        if any(line[0] == pair[0] for line in lines):
+        if text.startswith(pair[0]) or f"\n{pair[0]}" in text:
             for separator in separators:
-                if _are_quoted(lines, separator, *pair):
+                look = _Look(separator, *pair)
+                if 2 * sum(map(look.some, lines)) > len(lines) and any(map(look.whole, lines)):
                     return _converted(text, separator, *pair)
+                text = "".join(
+                    _converted(line, separator, *pair) if look.whole(line.strip()) else line
+                    for line in text.splitlines(keepends=True)
+                )
     return text
 
 
-def _are_quoted(lines: Sequence[str], separator: str, opened: str, closed: str) -> bool:
-    between = re.compile(rf"{re.escape(closed)} *{re.escape(separator)} *{re.escape(opened)}")
-    apart = re.compile(rf"{re.escape(separator)} *{re.escape(opened)}|{re.escape(closed)} *{re.escape(separator)}")
+class _Look:
+    """How lines stand in quotes."""
 
-    def whole(line: str) -> bool:
-        cells = between.split(line[1:-1]) if line[0] == opened and line[-1] == closed else []
-        return len(cells) > 1 and not any(apart.search(cell) for cell in cells)
+    def __init__(self, separator: str, opened: str, closed: str) -> None:
+        o, c, s = map(re.escape, (opened, closed, separator))
+        self._opened, self._closed = opened, closed
+        self._between = re.compile(rf"{c} *{s} *{o}")
+        self._apart = re.compile(rf"{s} *{o}|{c} *{s}")
 
-    some = sum(line[0] == opened or line[-1] == closed or between.search(line) is not None for line in lines)
-    return 2 * some > len(lines) and any(map(whole, lines))
+    def some(self, line: str) -> bool:
+        """Whether a cell of a line may stand in them."""
+        return line[0] == self._opened or line[-1] == self._closed or self._between.search(line) is not None
+
+    def whole(self, line: str) -> bool:
+        """Whether all cells of a line do, and there are several."""
+        if line[:1] != self._opened or line[-1:] != self._closed:
+            return False
+        cells = self._between.split(line[1:-1])
+        return len(cells) > 1 and not any(self._apart.search(cell) for cell in cells)
 
 
 def _converted(text: str, separator: str, opened: str, closed: str) -> str:
