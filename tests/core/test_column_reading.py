@@ -47,6 +47,8 @@ def test_a_question_says_what_each_answer_would_make_of_its_cells():
         (Order.COMMA, "“1,234” is held and “12,50” is 12.50"),
         (Order.EACH, "“1,234” is held and “12,50” is 12.50"),
     )
+    alone = column_reading(["1.234"], Role.MONEY, "CAD", "en-CA")
+    assert [order for order, _ in alone.answers] == [Order.POINT, Order.COMMA], "by itself it is neither"
     days = column_reading(["05/11/2026"], Role.DATE, "CAD", "en-CA")
     assert [then for _, then in days.answers] == ["“05/11/2026” is Nov 5, 2026", "“05/11/2026” is May 11, 2026"]
 

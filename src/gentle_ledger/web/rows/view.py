@@ -42,11 +42,7 @@ def cells_together(composer: Composer, row: int) -> list[str | None]:
     if place == row:
         return [None] * len(composer.columns.names)
     found = (composer.column(i).shown[place] for i in range(len(composer.columns.names)))
-    shown = [text if isinstance(text, str) else None for text in found]
-    if composer.mobile is not None:
-        # All of them go to the same number, however each is written.
-        shown[composer.mobile] = None
-    return shown
+    return [text if isinstance(text, str) else None for text in found]
 
 
 def cells_out(composer: Composer, row: int) -> list[CellOut]:
