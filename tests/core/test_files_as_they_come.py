@@ -448,6 +448,8 @@ def test_words_above_words_are_no_groups():
 def test_a_quote_that_is_not_closed_names_its_line():
     with pytest.raises(SheetError, match=r"Line 3 .* a quote .'. is opened and not closed"):
         bring_in(b"'Name','Due'\n'Ada','12'\n'Bo,'13'\n'Cy','14'\n", "a.csv")
+    with pytest.raises(SheetError, match="Line 2 "):
+        bring_in(b"'Name','Due'\n" + b"'Bo,13\n" * 50_000, "a.csv")
 
 
 ROWS = "\nAda,902-555-0101,12.50\nBo,902-555-0102,7\n"

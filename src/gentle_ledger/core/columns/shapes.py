@@ -1,6 +1,5 @@
 """What the cells of a column look like: words, codes, figures, days or phone numbers; and which look otherwise."""
 
-import re
 from collections import Counter
 from collections.abc import Sequence
 from enum import StrEnum
@@ -8,12 +7,12 @@ from enum import StrEnum
 from gentle_ledger.core.cells.cell import Cell, as_written, is_blank
 from gentle_ledger.core.cells.days import shaped_like_a_day
 from gentle_ledger.core.cells.figures import written
+from gentle_ledger.core.sheets.header import PHONE_LIKE
 
 _LOOK_AT = 200
 _NEARLY_ALL = 0.9
 _FEWEST = 4
 """Filled cells from which on a column has a shape; a figure of ours."""
-_PHONE = re.compile(r"\+?\(?\d(?:[\s().\-/]*\d){6,}")
 
 
 class Shape(StrEnum):
@@ -33,7 +32,7 @@ def shape_of(cell: Cell) -> Shape | None:
     text = as_written(cell).strip()
     if not any(c.isdigit() for c in text):
         return Shape.WORDS
-    if _PHONE.fullmatch(text):
+    if PHONE_LIKE.fullmatch(text):
         return Shape.PHONE
     if shaped_like_a_day(text):
         return Shape.DAY

@@ -31,7 +31,8 @@ _TOTALS = re.compile(
 """A whole cell that says so in the languages of the offices around; any other one is told by its sums."""
 _MOST_TOTALS = 3
 _MOST_BLANK = 5 * MAX_ROWS
-_PHONE = re.compile(r"\+?\(?\d(?:[\s().\-/]*\d){6,}")
+PHONE_LIKE = re.compile(r"\+?\(?\d(?:[\s().\-/]*\d){6,}")
+"""A cell that looks like a phone number, in any writing."""
 
 
 class LeftOut(StrEnum):
@@ -274,7 +275,7 @@ def _is_totals(rows: Sequence[tuple[Cell, ...]], hidden: Container[int]) -> bool
     Where it has a cell that says so in a word, its figures need not be sums. "Total Marine Ltd" is a customer.
     """
     cells = [(i, cell) for i, cell in enumerate(rows[-1]) if not is_blank(cell)]
-    if any(isinstance(cell, str) and _PHONE.fullmatch(cell.strip()) for _, cell in cells):
+    if any(isinstance(cell, str) and PHONE_LIKE.fullmatch(cell.strip()) for _, cell in cells):
         return False
     figures = [i for i, cell in cells if _is_figure(cell)]
     words = [cell for i, cell in cells if i not in figures]

@@ -55,15 +55,15 @@ class _Look:
 
 def _converted(text: str, separator: str, opened: str, closed: str) -> str:
     o, c, s = map(re.escape, (opened, closed, separator))
-    # What stands between an opening quote and the first closing one at the end of a cell.
-    cell = re.compile(
-        rf"(^|{s}) *{o}((?:(?!{c} *(?:{s}|[\r\n]|\Z)).)*){c} *(?={s}|[\r\n]|\Z)", re.MULTILINE | re.DOTALL
-    )
+    # What stands between an opening quote and the first closing one at the end of a cell; the end of the file closes
+    # none, and is taken in, so that a file of open quotes is not searched anew for each of them.
+    end = rf"{c} *(?={s}|[\r\n]|\Z)"
+    cell = re.compile(rf"(^|{s}) *{o}((?:(?!{end}).)*)({end})?", re.MULTILINE | re.DOTALL)
     opens_again = re.compile(rf"(?:{s}|[\r\n]) *{o}")
 
     def convert(match: re.Match[str]) -> str:
         inside = match[2]
-        if opens_again.search(inside):
+        if not match[3] or opens_again.search(inside):
             raise SheetError(
                 f"Line {text.count(chr(10), 0, match.start(2)) + 1} of the file cannot be read: a quote ({opened}) is "
                 "opened and not closed.",
