@@ -11,9 +11,10 @@ from gentle_ledger.app.commands.columns import PutComputed, RemoveComputed, SetC
 from gentle_ledger.app.commands.rows import AddRow, KeepRow, MendCell
 from gentle_ledger.app.commands.setup import SetPace, SetUp
 from gentle_ledger.app.commands.sheets import TakeNewer
-from gentle_ledger.app.commands.wordings import Behind, WriteWording
+from gentle_ledger.app.commands.wordings import WriteWording
 from gentle_ledger.app.edit import Editor
 from gentle_ledger.app.open_rounds import RoundCache
+from gentle_ledger.app.parts import Behind
 from gentle_ledger.core.cells.cell import as_written
 from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.recipe.model import Recipe
@@ -24,8 +25,9 @@ from gentle_ledger.core.sheets.block import Place
 from gentle_ledger.core.sheets.bring_in import bring_in
 from gentle_ledger.core.sheets.model import Sheet
 from gentle_ledger.store.database import Database
+from gentle_ledger.store.deeds import NO_DEED, Deed, OtherLedger
 from gentle_ledger.store.errors import NotNow, NotThere
-from gentle_ledger.store.journal import close, entries_of, what_can_be_undone
+from gentle_ledger.store.journal import NotFromHere, close, entries_of, what_can_be_undone
 from gentle_ledger.store.rounds import (
     add_round,
     kept_rows_of,
@@ -57,10 +59,10 @@ class Desk:
         with self.database.writing() as session:
             return add_round(session, SHEET, Recipe(title="Dues"), "dues.csv", None, AT).id
 
-    def do(self, number, *commands, later=10.0):
+    def do(self, number, *commands, later=10.0, deed=NO_DEED):
         for command in commands:
             self.now += timedelta(seconds=later)
-            opened = self.editor.edit(number, command).opened
+            opened = self.editor.edit(number, command, deed=deed).opened
         return opened
 
     def state(self, number):
@@ -227,7 +229,7 @@ def test_a_wording_written_upon_another_replaces_none(desk):
     desk.do(number, WriteWording(wording="mine", was=""))
     with pytest.raises(Behind) as refused:
         desk.do(number, WriteWording(wording="yours", was=""))
-    assert refused.value.more == {"theirs": "mine"}
+    assert refused.value.more["theirs"] == "mine"
     assert desk.do(number, WriteWording(wording="ours", was="mine")).recipe.wording == "ours"
 
 
@@ -361,3 +363,145 @@ def test_nothing_is_covered_that_was_not_shown(desk):
             desk.do(number, command)
         assert desk.state(number) == before
     desk.do(number, MendCell(row=1, column="Due", typed="7", was="1"))
+
+
+# What a window asks for: once, however often; over nothing of another window's; and taken back by itself alone.
+
+MANY = [
+    MendCell(row=1, column="Due", typed="7", was="1"),
+    AddRow(),
+    ChangeCells(act="fill", rows=[1, 2], columns=["Due"]),
+    PasteBlock(text="a\tb", place=Place([3], ["Name", "Mobile"], 1, may_add=True), seen=None),
+    KeepRow(row=1, left_out=True),
+    SetUp(title="Other"),
+    PutComputed(name="Late", formula="{Due} * 2"),
+    MendCell(row=1, column="Due", typed="1", was="1"),
+]
+
+
+@pytest.mark.parametrize("command", MANY, ids=lambda c: type(c).__name__)
+def test_what_is_asked_for_again_under_its_key_is_done_once(desk, command):
+    number = desk.new()
+    command = command.model_copy(update={"seen": 1}) if isinstance(command, PasteBlock) else command
+    desk.do(number, command, deed=Deed(key=f"{number}/once"))
+    once = desk.state(number), desk.opened(number).version
+    # By now something else may stand there, over which nothing is written that was written before.
+    desk.do(number, MendCell(row=1, column="Due", typed="99"))
+    desk.do(number, command, deed=Deed(key=f"{number}/once"))
+    desk.editor.undo(number)
+    assert desk.state(number) == once[0]
+    assert desk.opened(number).version == once[1] + 2
+    desk.do(number, AddRow(), deed=Deed(key=f"{number}/another"))
+    assert desk.opened(number).version == once[1] + 3, "under another key it is another deed"
+
+
+def test_one_that_is_taken_back_once_more_under_its_key_is_taken_back_once(desk):
+    number = desk.new()
+    desk.do(number, MendCell(row=1, column="Due", typed="7"), MendCell(row=2, column="Due", typed="8"))
+    for _ in range(2):
+        desk.editor.undo(number, deed=Deed(key=f"{number}/undo"))
+    assert [row[2] for row in desk.state(number)[0].rows] == ["7", "2", "3"]
+
+
+def _asked(desk, number, command, seen, window="here", key=""):
+    return desk.do(number, command, deed=Deed(key=key, window=window, seen=seen))
+
+
+NEWER_TAKEN = TakeNewer(brought=NEWER, file_name="n.csv", key="Name", version=1)
+
+THEIRS_AND_MINE = [
+    (MendCell(row=1, column="Due", typed="5"), MendCell(row=1, column="Due", typed="7"), ["row 1, Due"]),
+    (MendCell(row=1, column="Due", typed="5"), MendCell(row=2, column="Due", typed="7"), None),
+    (MendCell(row=2, column="Due", typed="5"), ChangeCells(act="empty", rows=[1, 2], columns=["Due"]), ["row 2, Due"]),
+    (MendCell(row=2, column="Name", typed="5"), ChangeCells(act="empty", rows=[1, 2], columns=["Due"]), None),
+    (SetPace(pace=PaceSettings(every=9)), SetPace(pace=PaceSettings(every=30)), ["pace, every"]),
+    (SetUp(title="Theirs"), SetUp(title="Mine"), ["title"]),
+    (SetUp(title="Theirs"), SetUp(repeat_days=9), None),
+    (
+        PutComputed(name="Late", formula="{Due} * 2"),
+        PutComputed(name="Late", was="Late", formula="{Due} * 3"),
+        ["columns, Late, formula"],
+    ),
+    (SetColumn(name="Due", role="money"), SetColumn(name="Due", role="number"), ["columns, Due, role"]),
+    (SetColumn(name="Due", role="money"), SetColumn(name="Due", fallback="none"), None),
+    (KeepRow(row=1, left_out=True), KeepRow(row=1, left_out=False), ["row 1, left out"]),
+    (KeepRow(row=1, left_out=True), KeepRow(row=2, left_out=True), None),
+    (NEWER_TAKEN, MendCell(row=1, column="Due", typed="8"), ["row 1, Due"]),
+    (NEWER_TAKEN, SetUp(title="Mine"), None),
+    (AddRow(), AddRow(), None),
+]
+
+
+@pytest.mark.parametrize(("theirs", "mine", "places"), THEIRS_AND_MINE)
+def test_what_another_window_changed_in_the_same_place_is_asked_about(desk, theirs, mine, places):
+    number = desk.new()
+    seen = desk.opened(number).version
+    now = _asked(desk, number, theirs, seen, window="there").version
+    before = desk.state(number)
+    if places is None:
+        assert _asked(desk, number, mine, seen).version == now + 1
+        return
+    with pytest.raises(Behind) as refused:
+        _asked(desk, number, mine, seen, key=f"{number}/mine")
+    assert [place["where"] for place in refused.value.more["places"]] == places
+    assert desk.state(number) == before, "neither takes the other's place by itself"
+    # One's own is never asked about, nor what was seen before it was written.
+    assert _asked(desk, number, mine, seen, window="there").version == now + 1
+    desk.editor.undo(number)
+    assert _asked(desk, number, mine, now + 2, key=f"{number}/mine").version == now + 3, "chosen, it is done"
+
+
+def test_what_was_taken_back_elsewhere_is_asked_about_too(desk):
+    number = desk.new()
+    seen = _asked(desk, number, SetUp(title="Mine"), 1).version
+    desk.editor.undo(number, only=None, deed=Deed(window="here"))
+    desk.editor.redo(number, deed=Deed(window="here"))
+    desk.editor.undo(number, upto=_last_change(desk, number), deed=Deed(window="there"))
+    with pytest.raises(Behind):
+        _asked(desk, number, SetUp(title="Another"), seen)
+
+
+def test_a_round_that_is_older_than_what_was_seen_asks(desk):
+    number = desk.new()
+    with pytest.raises(Behind, match="put back"):
+        _asked(desk, number, SetUp(title="Mine"), 40)
+
+
+def test_what_was_typed_for_another_ledger_is_not_written(desk):
+    number = desk.new()
+    with desk.database.reading() as session:
+        uid = round_of(session, number).uid
+    before = desk.state(number)
+    with pytest.raises(OtherLedger):
+        desk.do(number, SetUp(title="Mine"), deed=Deed(uid="another"))
+    assert desk.state(number) == before
+    desk.do(number, SetUp(title="Mine"), deed=Deed(uid=uid))
+
+
+def _last_change(desk, number):
+    with desk.database.reading() as session:
+        return entries_of(session, round_of(session, number), None, 1)[0].id
+
+
+def test_undo_takes_back_what_this_window_did_and_names_what_another_did(desk):
+    number = desk.new()
+    _asked(desk, number, SetUp(title="Mine"), None)
+    _asked(desk, number, MendCell(row=1, column="Due", typed="5"), None, window="there")
+    last = _last_change(desk, number)
+    with pytest.raises(NotFromHere, match="row 1, Due") as refused:
+        desk.editor.undo(number, deed=Deed(window="here"))
+    assert refused.value.more["change"] == last
+    desk.editor.undo(number, only=last, deed=Deed(window="here"))
+    desk.editor.undo(number, deed=Deed(window="here"))
+    with pytest.raises(NotFromHere):
+        desk.editor.redo(number, deed=Deed(window="there"))
+    desk.editor.redo(number, deed=Deed(window="here"))
+    assert desk.state(number)[1].title == "Mine"
+
+
+def test_what_two_windows_type_is_not_one_change(desk):
+    number = desk.new()
+    for typed, window in [("a", "here"), ("ab", "here"), ("abc", "there")]:
+        desk.do(number, WriteWording(wording=typed), later=0.5, deed=Deed(window=window))
+    desk.editor.undo(number)
+    assert desk.state(number)[1].wording == "ab"

@@ -12,9 +12,11 @@ from sqlalchemy.orm import Session
 from gentle_ledger.app.aside import Seen, laid_aside
 from gentle_ledger.app.draft import Draft, Plan
 from gentle_ledger.app.open_rounds import OpenRound, RoundCache
+from gentle_ledger.app.parts import refuse_behind
 from gentle_ledger.core.cells.reasons import Reason
 from gentle_ledger.store import journal
 from gentle_ledger.store.database import Database
+from gentle_ledger.store.deeds import NO_DEED, Deed, done_already, note_done
 from gentle_ledger.store.effects import Touched
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.models import Round
@@ -84,97 +86,144 @@ class Editor:
         self._cache = cache
         self._now = now
 
-    def edit(self, round_id: int, command: Command, by: str = THIS_MACHINE) -> Edited:
+    def edit(self, round_id: int, command: Command, by: str = THIS_MACHINE, deed: Deed = NO_DEED) -> Edited:
         """Does a command, in one transaction with its line in the journal.
 
-        A command that changes nothing leaves version and journal as they are. Raises what the command raises, NotNow
-        when the stage does not allow it, and NotThere.
+        A command that changes nothing leaves version and journal as they are, and so does one that was asked for under
+        the same key before. Raises what the command raises, NotNow when the stage does not allow it, NotThere, and
+        Behind where another window changed the same meanwhile.
         """
+        if (done := self._done_already(round_id, deed)) is not None:
+            return done
         self._at_hand(round_id)
         if isinstance(command, LongCommand):
-            return self._edit_long(round_id, command, by)
+            return self._edit_long(round_id, command, by, deed)
         at = self._now()
         with command.prepared(self._database, round_id, at):
-            edited = self._edit(round_id, command, at, by)
+            edited = self._edit(round_id, command, at, by, deed)
         command.finish(self._database, round_id, at)
         return edited
 
-    def _edit(self, round_id: int, command: Command, at: datetime, by: str) -> Edited:
+    def _done_already(self, round_id: int, deed: Deed) -> Edited | None:
+        """What became of a deed that was asked for before. Raises OtherLedger."""
+        if not deed.key and not deed.uid:
+            return None
+        with self._database.reading() as session:
+            found = round_of(session, round_id)
+            done = done_already(session, found, deed)
+            return None if done is None else Edited(self._cache.opened(session, found), done.change)
+
+    def _edit(self, round_id: int, command: Command, at: datetime, by: str, deed: Deed) -> Edited:
         with self._database.writing() as session:
             found = type(command).gate(session, round_id)
             before = self._cache.opened(session, found)
+            # Two that ask at once: the one behind finds it done.
+            if done := done_already(session, found, deed):
+                return Edited(before, done.change)
             draft = Draft(session, found, before, at)
             what = command.apply(draft)
             if what is None:
+                note_done(session, found, deed, None, at)
                 return Edited(before, None)
-            change = journal.write(session, found, what, draft.effects, draft.at, by, typed=command.merges)
+            # What is typed says itself over what it was written.
+            if not command.merges:
+                refuse_behind(session, found, draft.effects, before.readings.sheet.columns, deed)
+            change = journal.write(session, found, what, draft.effects, draft.at, by, typed=command.merges, deed=deed)
+            note_done(session, found, deed, change, at)
             after = self._changed(session, found, before, draft.touched)
         return Edited(self._cache.keep(after), change)
 
-    def _edit_long(self, round_id: int, command: LongCommand, by: str) -> Edited:
+    def _edit_long(self, round_id: int, command: LongCommand, by: str, deed: Deed) -> Edited:
         for _ in range(_TRIES):
             with self._database.reading() as session:
                 found = type(command).gate(session, round_id)
                 before = self._cache.opened(session, found)
                 plan = Plan(session, found, before, self._now())
                 what = command.plan(plan)
-            if what is None:
-                return Edited(before, None)
+                if what is None:
+                    return Edited(before, None)
+                refuse_behind(session, found, plan.effects, before.readings.sheet.columns, deed)
             change: int | None = None
             with laid_aside(self._database, before, plan.effects, newer=plan.newer) as aside:
                 with self._database.writing() as session:
                     found = type(command).gate(session, round_id)
                     # Where somebody was faster, what is to be done is found anew.
+                    if done := done_already(session, found, deed):
+                        return Edited(before, done.change)
                     if found.version == before.version:
                         effects = aside.take(session, found)
-                        change = journal.write(session, found, what, effects, plan.at, by, kept=aside.kept)
+                        change = journal.write(session, found, what, effects, plan.at, by, kept=aside.kept, deed=deed)
+                        note_done(session, found, deed, change, plan.at)
                         after = self._changed(session, found, before, aside.touched, aside.seen)
                 if change is not None:
                     return Edited(self._cache.keep(after), change)
         raise NotNow(_ALL_THE_TIME, "Wait a moment, and do it once more.")
 
     def undo(
-        self, round_id: int, by: str = THIS_MACHINE, *, only: int | None = None, upto: int | None = None
+        self,
+        round_id: int,
+        by: str = THIS_MACHINE,
+        *,
+        only: int | None = None,
+        upto: int | None = None,
+        deed: Deed = NO_DEED,
     ) -> OpenRound:
-        """Takes the round's last change back, whoever made it, or every one down to `upto`.
+        """Takes the round's last change back, or just `only`, or every one down to `upto`, whoever made these.
 
         Once sending started only what was changed since then can be taken back: its name and its pace. Raises NotNow
-        when there is none, or when another one than `only` was made since.
+        when there is none, or when another one than `only` was made since, and NotFromHere when neither is named and
+        the last one was made in another window.
         """
-        return self._walk(round_id, by, back=True, only=only, upto=upto)
+        return self._walk(round_id, by, deed, back=True, only=only, upto=upto)
 
-    def redo(self, round_id: int, by: str = THIS_MACHINE, *, upto: int | None = None) -> OpenRound:
-        """Does again what was last taken back, or every one up to `upto`. Raises NotNow when there is none."""
-        return self._walk(round_id, by, back=False, upto=upto)
+    def redo(
+        self,
+        round_id: int,
+        by: str = THIS_MACHINE,
+        *,
+        only: int | None = None,
+        upto: int | None = None,
+        deed: Deed = NO_DEED,
+    ) -> OpenRound:
+        """Does again what was last taken back, or just `only`, or every one up to `upto`; raises as `undo` does."""
+        return self._walk(round_id, by, deed, back=False, only=only, upto=upto)
 
     def _walk(
-        self, round_id: int, by: str, *, back: bool, only: int | None = None, upto: int | None = None
+        self, round_id: int, by: str, deed: Deed, *, back: bool, only: int | None = None, upto: int | None = None
     ) -> OpenRound:
+        if (done := self._done_already(round_id, deed)) is not None:
+            return done.opened
         self._at_hand(round_id)
+        window = deed.window if deed.window else None
         meant: list[int] = []
         for _ in range(_TRIES):
             with self._database.reading() as session:
                 found = round_of(session, round_id)
                 before = self._cache.opened(session, found)
-                steps = journal.steps_of(session, found, back=back, only=only, upto=upto)
+                steps = journal.steps_of(session, found, back=back, only=only, upto=upto, window=window)
             meant = meant or [step.id for step in steps]
             if [step.id for step in steps] != meant:
                 raise NotNow("Something else was changed meanwhile.", "Look at it, and do it once more.")
-            after = self._take_steps(before, steps, by, back=back)
+            after = self._take_steps(before, steps, by, deed, back=back)
             if after is not before:
                 return after
         raise NotNow(_ALL_THE_TIME, "Wait a moment, and do it once more.")
 
-    def _take_steps(self, state: OpenRound, steps: Sequence[journal.Step], by: str, *, back: bool) -> OpenRound:
+    def _take_steps(
+        self, state: OpenRound, steps: Sequence[journal.Step], by: str, deed: Deed, *, back: bool
+    ) -> OpenRound:
         """Takes one change back after another, or does it again: the newest state, as far as nobody was faster."""
         for step in steps:
             effects = laid_aside(self._database, state, step.effects, back=back)
             with effects as aside, self._database.writing() as session:
                 found = round_of(session, state.round_id)
-                if found.version != state.version:
+                if found.version != state.version or done_already(session, found, deed):
                     return state
                 aside.take(session, found)
-                journal.take_step(session, found, step, self._now(), by, back=back)
+                journal.take_step(session, found, step, self._now(), by, back=back, deed=deed)
+                # Several are one deed: it is done with the last of them.
+                if step is steps[-1]:
+                    note_done(session, found, deed, step.id, self._now())
                 after = self._changed(session, found, state, aside.touched, aside.seen)
             state = self._cache.keep(after)
         return state

@@ -6,10 +6,11 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Literal
 
-from sqlalchemy import Select, func, select, update
+from sqlalchemy import Select, and_, func, or_, select, update
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.reasons import Reason, reason_of
+from gentle_ledger.store.deeds import NO_DEED, Deed
 from gentle_ledger.store.effects import Effect, RecipeEffect, as_kept, effect_of
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.models import Change, Round
@@ -43,6 +44,7 @@ def write(
     *,
     typed: bool = False,
     kept: str | None = None,
+    deed: Deed = NO_DEED,
 ) -> int:
     """Enters a change that was just made, and gives its number. What was undone before can no longer be done again.
 
@@ -55,17 +57,19 @@ def write(
         by: who.
         typed: whether it is one of many that are typed: those within one pause become one change.
         kept: the effects as they are kept, where these are so many that it takes a while to write them out.
+        deed: what the window says of it.
     """
     mine = (Change.round_id == found.id, Change.id > found.stands_upto, Change.dropped.is_(False))
     undone = update(Change).where(*mine, Change.undone_at.is_not(None)).values(dropped=True)
     session.execute(undone.execution_options(synchronize_session=False))
     last = _last(session, found, undone=False) if typed else None
-    if last and last.kind == what.code and last.by == by and abs(at - last.until) <= ONE_PAUSE:
+    mine_too = last is not None and (last.kind, last.by, last.window) == (what.code, by, deed.window)
+    if last and mine_too and abs(at - last.until) <= ONE_PAUSE:
         before = effect_of(json.loads(last.effects)[0])
         now = effects[0]
         if isinstance(before, RecipeEffect) and isinstance(now, RecipeEffect):
             last.effects = as_kept([RecipeEffect(before.before, now.after)])
-            last.until = at
+            last.until, last.version = at, found.version + 1
             return last.id
     made = Change(
         round_id=found.id,
@@ -77,6 +81,8 @@ def write(
         effects=as_kept(effects) if kept is None else kept,
         undoable=bool(effects),
         dropped=False,
+        window=deed.window,
+        version=found.version + 1,
     )
     session.add(made)
     session.flush()
@@ -97,20 +103,34 @@ class Step:
     effects: Sequence[Effect]
 
 
+class NotFromHere(NotNow):
+    """What would be undone, or done again, was not done in the window that asks."""
+
+    kind = "not done here"
+
+
 def steps_of(
-    session: Session, found: Round, *, back: bool, only: int | None = None, upto: int | None = None
+    session: Session,
+    found: Round,
+    *,
+    back: bool,
+    only: int | None = None,
+    upto: int | None = None,
+    window: str | None = None,
 ) -> list[Step]:
     """What undo, with `back`, or redo is to do, one change after another, in the order in which it is done.
 
     Undo takes the last change back, or with `upto` every one down to that one; redo does the last again that was taken
     back, or with `upto` every one up to that one. Raises NotNow when there is none, when the last one is not the one in
-    `only`, or when `upto` is none of them.
+    `only`, or when `upto` is none of them. Where neither is said, raises NotFromHere when another `window` did it.
     """
     last = _last(session, found, undone=not back)
     if last is None:
         raise NotNow(f"There is nothing to {'undo' if back else 'redo'}{_since(found)}.")
     if only is not None and last.id != only:
         raise NotNow("Something else was changed since.", "Undo takes the last change back first.")
+    if only is None and upto is None and window is not None:
+        _refuse_strange(last, window, back=back)
     wanted = last if upto is None else session.get(Change, upto)
     if wanted is None or wanted.round_id != found.id or (wanted.undone_at is None) is not back:
         raise NotNow("This change was undone or done again meanwhile.", "Look at the list once more.")
@@ -122,12 +142,39 @@ def steps_of(
     return steps
 
 
-def take_step(session: Session, found: Round, step: Step, at: datetime, by: str, *, back: bool) -> None:
+def _refuse_strange(last: Change, window: str, *, back: bool) -> None:
+    """Raises NotFromHere for a change that another window made, or took back."""
+    if (last.window if back else last.undone_window) == window:
+        return
+    did = "made" if back else "taken back"
+    refusal = NotFromHere(f"The last change was not {did} in this window: {_said(last)}.")
+    refusal.more = {"change": last.id, "what": _said(last)}
+    raise refusal
+
+
+def others_since(session: Session, found: Round, deed: Deed) -> list[Effect]:
+    """What other windows did, or took back, since one had seen the round; none where it does not say what it saw."""
+    if deed.seen is None:
+        return []
+    done = and_(Change.version > deed.seen, Change.window != deed.window)
+    undone = and_(Change.undone_version > deed.seen, Change.undone_window != deed.window)
+    wanted = select(Change.effects).where(Change.round_id == found.id, Change.undoable, or_(done, undone))
+    return [effect_of(data) for effects in session.scalars(wanted) for data in json.loads(effects)]
+
+
+def take_step(
+    session: Session, found: Round, step: Step, at: datetime, by: str, *, back: bool, deed: Deed = NO_DEED
+) -> None:
     """Enters that a change was taken back, or done again. Raises NotNow where that was done meanwhile."""
     change = session.get(Change, step.id)
     if change is None or change.dropped or change.id <= found.stands_upto or (change.undone_at is None) is not back:
         raise NotNow("This change was undone or done again meanwhile.", "Look at the list once more.")
     change.undone_at, change.undone_by = (at, by) if back else (None, None)
+    # What is done again was made by whoever did it again.
+    if back:
+        change.undone_window, change.undone_version = deed.window, found.version + 1
+    else:
+        change.window, change.version = deed.window, found.version + 1
     session.flush()
 
 

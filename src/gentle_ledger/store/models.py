@@ -107,6 +107,8 @@ class Change(Base):
     `kind` and `parameters` are the reason that says what was done, `effects` what it did, as JSON. `until` is when the
     last of it was typed. A change without effects cannot be undone; one that was undone can be done again until another
     change is made, and is `dropped` then. What was changed before sending started stands as well: see `Round`.
+    `window` is the one that made it, "" where none said so, and `version` the round's after it; `undone_window` and
+    `undone_version` are the same of its undoing.
     """
 
     __tablename__ = "changes"
@@ -124,6 +126,22 @@ class Change(Base):
     undone_at: Mapped[datetime | None] = mapped_column(Instant)
     undone_by: Mapped[str | None]
     dropped: Mapped[bool] = mapped_column(default=False)
+    window: Mapped[str] = mapped_column(default="")
+    version: Mapped[int] = mapped_column(default=0)
+    undone_window: Mapped[str] = mapped_column(default="")
+    undone_version: Mapped[int] = mapped_column(default=0)
+
+
+class DeedDone(Base):
+    """Something that a window asked for, by the key it gave it, and the change that was made for it, if one was."""
+
+    __tablename__ = "deeds"
+    __table_args__ = (Index("deeds_by_round", "round_id"), {"sqlite_with_rowid": False})
+
+    key: Mapped[str] = mapped_column(primary_key=True)
+    round_id: Mapped[int] = mapped_column(ForeignKey("rounds.id", ondelete="CASCADE"))
+    change_id: Mapped[int | None]
+    at: Mapped[datetime] = mapped_column(Instant)
 
 
 class EarlierSheet(Base):

@@ -1,5 +1,6 @@
 """What every route shares: the store, the rounds at hand, the settings and the clock."""
 
+import copy
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
@@ -21,6 +22,7 @@ from gentle_ledger.core.recipe.format import Format, FormatKind
 from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.store.clock import Clock
 from gentle_ledger.store.database import Database
+from gentle_ledger.store.deeds import NO_DEED, Deed
 from gentle_ledger.store.errors import Trouble
 from gentle_ledger.store.lines import line_in_use, terms_now
 from gentle_ledger.store.models import Round
@@ -39,6 +41,8 @@ class Context:
     clock: Clock
     pool: Pool
     rehearsals: Rehearsals
+    deed: Deed = NO_DEED
+    """What the window says of what it asks for, in this request."""
 
     def __post_init__(self) -> None:
         self.counting = Counting(self.database, self.now, self.pool, self.settings.zone)
@@ -93,7 +97,28 @@ class Context:
 async def _context(request: Request) -> Context:
     # Not awaiting anything, and yet async: a plain function would cost a change of threads at each request.
     found: Context = request.app.state.context
-    return found
+    if request.method in _SAFE:
+        return found
+    mine = copy.copy(found)
+    mine.deed = _deed(request.headers)
+    return mine
+
+
+_SAFE = frozenset({"GET", "HEAD"})
+_MOST_KEY = 100
+_KEY, _WINDOW, _ROUND, _SEEN = (
+    "Idempotency-Key",
+    "Gentle-Ledger-Window",
+    "Gentle-Ledger-Round",
+    "Gentle-Ledger-Seen",
+)
+
+
+def _deed(headers: Mapping[str, str]) -> Deed:
+    """What the headers of a request say of it; what is none of ours says nothing."""
+    key, window, uid = (headers.get(name, "")[:_MOST_KEY] for name in (_KEY, _WINDOW, _ROUND))
+    seen = headers.get(_SEEN, "")
+    return Deed(key, window, uid, int(seen) if seen.isascii() and seen.isdecimal() and len(seen) < 18 else None)
 
 
 RoundId = Annotated[int, Path(ge=1, le=2**63 - 1)]

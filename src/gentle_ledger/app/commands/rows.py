@@ -5,6 +5,7 @@ from typing_extensions import override
 
 from gentle_ledger.app.draft import Draft, Plan
 from gentle_ledger.app.edit import Command, LongCommand
+from gentle_ledger.app.parts import Behind, Part
 from gentle_ledger.app.settings import NotUsable
 from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS, words_of
 from gentle_ledger.core.cells.phones import known_regions
@@ -13,7 +14,7 @@ from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_numbe
 from gentle_ledger.core.cells.words import clipped, count
 from gentle_ledger.core.checks.release import Release
 from gentle_ledger.core.columns.tidy import Action, Batch, mended
-from gentle_ledger.store.errors import NotNow, NotThere
+from gentle_ledger.store.errors import NotThere
 
 
 def _mended(typed: str, row: RowNumber, column: str, cells: int) -> str:
@@ -57,13 +58,12 @@ class MendCell(Command):
         if self.row > draft.found.row_count:
             raise NotThere(f"There is no row {self.row} in this round.", row=self.row)
         typed, stands = self.typed.strip(), words_of(sheet.rows[row_of_number(self.row)][position])
-        if self.was is not None and words_of(self.was) != stands:
-            raise NotNow(
-                f"Row {self.row}, {self.column} was changed meanwhile, to “{clipped(stands, 40) or 'nothing'}”.",
-                "Look at it and change it once more.",
-            )
         if typed == stands:
             return None
+        if self.was is not None and words_of(self.was) != stands:
+            place = Part(f"row {self.row}, {sheet.columns[position]}", stands, typed, self.row, sheet.columns[position])
+            said = f"Row {self.row}, {self.column} was changed meanwhile, to “{clipped(stands, 40) or 'nothing'}”."
+            raise Behind(said, [place], version=draft.found.version)
         draft.mend({(self.row, position): typed or None})
         return draft.said(MENDED(typed=typed, row=self.row, column=sheet.columns[position], cells=1))
 

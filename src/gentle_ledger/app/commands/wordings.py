@@ -8,9 +8,9 @@ from typing_extensions import override
 
 from gentle_ledger.app.draft import Draft
 from gentle_ledger.app.edit import Command
+from gentle_ledger.app.parts import Behind
 from gentle_ledger.app.settings import NotUsable, changed
 from gentle_ledger.core.cells.cell import column_key
-from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.cells.reasons import Reason, reason_kind
 from gentle_ledger.core.formulas.parse import FormulaError, parse_formula
 from gentle_ledger.core.recipe.model import ConditionalWording, Recipe
@@ -23,17 +23,6 @@ CHANGED = reason_kind("wording changed", "changing whose the wording “{name}�
 REMOVED = reason_kind("wording removed", "removing the wording “{name}”")
 ORDERED = reason_kind("wordings ordered", "trying the wordings in another order")
 STRETCH = reason_kind("stretch made", "making words of the wording the column {column}")
-
-
-class Behind(LedgerError):
-    """Another window has written another wording meanwhile; neither replaces the other by itself."""
-
-    kind = "behind"
-    status = 409
-
-    def __init__(self, theirs: str) -> None:
-        super().__init__("Another window has changed the wording meanwhile.", "Choose which of the two is to stand.")
-        self.more = {"theirs": theirs}
 
 
 def conditional(recipe: Recipe, name: str) -> ConditionalWording:
@@ -66,7 +55,7 @@ class WriteWording(Command):
         found = None if self.of is None else conditional(recipe, self.of)
         stands = found.text if found else recipe.wording
         if self.was is not None and stands not in {self.was, self.wording}:
-            raise Behind(stands)
+            raise Behind("Another window has changed the wording meanwhile.", theirs=stands)
         if found is None:
             draft.set_recipe(changed(recipe, {"wording": self.wording}))
             return draft.said(WORDING())

@@ -1,6 +1,6 @@
 """The one base of every error a clerk may read."""
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from gentle_ledger.core.cells.rows import RowNumber
 
@@ -25,7 +25,7 @@ class LedgerError(Exception):
         self.remedy = remedy
         self.row = row
         self.column = column
-        self.more: dict[str, str] = {}
+        self.more: dict[str, Any] = {}
         super().__init__(self.sentence)
 
     @property

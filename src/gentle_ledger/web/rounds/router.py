@@ -93,7 +93,8 @@ def remove(here: Here, round_id: RoundId) -> Response:
 @router.put("/{round_id}/wording")
 def put_wording(here: Here, round_id: RoundId, body: WordingIn) -> WordingOut:
     """Keeps the wording and answers with the slip of the selected row; the other rows are computed when asked for."""
-    opened = here.editor.edit(round_id, WriteWording(wording=body.wording, was=body.was, of=body.of)).opened
+    writing = WriteWording(wording=body.wording, was=body.was, of=body.of)
+    opened = here.editor.edit(round_id, writing, deed=here.deed).opened
     text = opened.recipe.wording if body.of is None else conditional(opened.recipe, body.of).text
     row = min(row_of_number(body.row), len(opened.readings.sheet.rows) - 1)
     return WordingOut(
@@ -128,19 +129,19 @@ def mend_recipe(here: Here, round_id: RoundId) -> Desk:
 
 @router.post("/{round_id}/undo")
 def take_back(here: Here, round_id: RoundId, change: ChangeId = None, upto: ChangeId = None) -> Desk:
-    """Takes the last change back, whatever it was and in whichever window it was made.
+    """Takes the last change back. One that another window made is named and asked about first.
 
-    With `change` only that one, and only if it is the last; with `upto` every one down to that one.
+    With `change` only that one, whoever made it, and only if it is the last; with `upto` every one down to that one.
     """
-    here.editor.undo(round_id, only=change, upto=upto)
+    here.editor.undo(round_id, only=change, upto=upto, deed=here.deed)
     here.changed()
     return newest_desk(here, round_id)
 
 
 @router.post("/{round_id}/redo")
-def do_again(here: Here, round_id: RoundId, upto: ChangeId = None) -> Desk:
-    """Does again what was last taken back; with `upto` every one up to that one."""
-    here.editor.redo(round_id, upto=upto)
+def do_again(here: Here, round_id: RoundId, change: ChangeId = None, upto: ChangeId = None) -> Desk:
+    """Does again what was last taken back, asking as undo does; with `upto` every one up to that one."""
+    here.editor.redo(round_id, only=change, upto=upto, deed=here.deed)
     here.changed()
     return newest_desk(here, round_id)
 

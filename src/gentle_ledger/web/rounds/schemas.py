@@ -108,6 +108,7 @@ class Desk(BaseModel):
     """A round as its desk shows it."""
 
     id: int
+    uid: str = Field(description="A random id, by which a round of another ledger is told apart.")
     version: int
     title: str
     stage: Stage

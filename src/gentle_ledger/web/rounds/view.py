@@ -3,9 +3,9 @@
 from collections.abc import Mapping, Sequence
 
 from gentle_ledger.app.counting.counted import Counted
-from gentle_ledger.app.differences import differences
 from gentle_ledger.app.edit import Command
 from gentle_ledger.app.open_rounds import OpenRound
+from gentle_ledger.app.parts import parts_of
 from gentle_ledger.app.superseded import from_the_newest
 from gentle_ledger.core.cells.cell import as_written, is_blank
 from gentle_ledger.core.cells.fields import Where
@@ -20,7 +20,6 @@ from gentle_ledger.core.rounds.marks import Mark, PlanMark
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.core.wording.bound import BoundWording
 from gentle_ledger.core.wording.uses import doubled, unmatched
-from gentle_ledger.store.effects import CellsEffect, Effect, RecipeEffect
 from gentle_ledger.store.journal import Entry, what_can_be_undone
 from gentle_ledger.store.messages import counts_of
 from gentle_ledger.store.models import Round
@@ -148,6 +147,7 @@ def desk(
     counted = context.counting.counted(state) if found.stage == Stage.PREPARING else None
     return Desk(
         id=found.id,
+        uid=found.uid,
         version=state.version,
         title=recipe.title,
         stage=Stage(found.stage),
@@ -241,7 +241,7 @@ newest_desk = from_the_newest(get_desk)
 
 def changed_desk(here: Context, round_id: int, command: Command) -> Desk:
     """The desk after a command was done."""
-    edited = here.editor.edit(round_id, command)
+    edited = here.editor.edit(round_id, command, deed=here.deed)
     here.changed()
     return newest_desk(here, round_id).model_copy(update={"change": edited.change})
 
@@ -252,7 +252,11 @@ _MOST_PARTS = 200
 
 def change_out(entry: Entry, names: Sequence[str]) -> ChangeOut:
     """A line of the journal; `names` are the columns of the sheet as it is now."""
-    parts = [part for effect in entry.effects for part in _parts_of(effect, names)]
+    parts = [
+        ChangedPart(where=part.where, before=part.before, after=part.after)
+        for effect in entry.effects
+        for part in parts_of(effect, names)
+    ]
     what = entry.what.sentence
     return ChangeOut(
         id=entry.id,
@@ -265,24 +269,6 @@ def change_out(entry: Entry, names: Sequence[str]) -> ChangeOut:
         undone_by=entry.undone_by,
         can_be=entry.can_be,
     )
-
-
-def _parts_of(effect: Effect, names: Sequence[str]) -> list[ChangedPart]:
-    if isinstance(effect, CellsEffect):
-        return [
-            ChangedPart(
-                where=f"row {number}, {names[column] if column < len(names) else f'column {column + 1}'}",
-                before=as_written(before),
-                after=as_written(after),
-            )
-            for number, column, before, after in effect.cells
-        ]
-    if isinstance(effect, RecipeEffect):
-        return [
-            ChangedPart(where=where, before=before, after=after)
-            for where, before, after in differences(effect.before, effect.after)
-        ]
-    return []
 
 
 def _which_number(state: OpenRound) -> list[NumberColumnOut]:

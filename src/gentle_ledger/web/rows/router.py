@@ -132,7 +132,8 @@ def keep(here: Here, round_id: RoundId, number: NumberInPath, body: KeepIn) -> K
         if not (body.reason or "").strip():
             raise NotUsable(f"Row {number} needs a reason for being sent all the same.", "Say it in a few words.")
         held = [(finding.check, finding.reason.sentence) for finding in standing.holding]
-    edited = here.editor.edit(round_id, KeepRow(row=number, held=held, **body.model_dump(exclude_unset=True)))
+    keeping = KeepRow(row=number, held=held, **body.model_dump(exclude_unset=True))
+    edited = here.editor.edit(round_id, keeping, deed=here.deed)
     return KeptRow(**_kept(here, round_id, number).model_dump(), change=edited.change)
 
 

@@ -91,7 +91,7 @@ def _current(here: Context, round_id: int) -> Frozen:
 
 
 def _done(here: Context, round_id: int, command: Command) -> TallyOut:
-    here.editor.edit(round_id, command)
+    here.editor.edit(round_id, command, deed=here.deed)
     here.changed()
     return now(here, round_id)
 
