@@ -4,13 +4,15 @@ import { lazy, Suspense, useEffect, useState } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Link, NavLink, Route, Routes, useLocation } from "react-router";
 import { askAgain } from "./api/client.ts";
-import { keyed, onNoKey, wasLetIn } from "./api/key.ts";
+import { callWindow, keyed, onNoKey, wasLetIn } from "./api/key.ts";
 import { Told } from "./rounds/told/Told.tsx";
 import { RoundsPage } from "./rounds/list/RoundsPage.tsx";
 import "./styles.css";
 import { ActionsProvider } from "./ui/actions.tsx";
-import { watchClosing } from "./ui/kept.ts";
+import { openKept, watchClosing, windowName } from "./state/durable.ts";
+import { useEnded } from "./state/useEnded.ts";
 import { watchFocus } from "./ui/focus.ts";
+import { watchKeys } from "./ui/held.ts";
 import { FindAnything } from "./ui/FindAnything.tsx";
 import { nonce } from "./ui/nonce.ts";
 import { Guarded } from "./ui/Guarded.tsx";
@@ -19,6 +21,7 @@ import { NoKey } from "./way-in/NoKey.tsx";
 import WayIn from "./way-in/WayIn.tsx";
 
 setNonce(nonce);
+watchKeys();
 watchFocus();
 watchClosing();
 
@@ -45,6 +48,7 @@ function Program() {
   const here = useLocation().pathname;
   const [shut, setShut] = useState(keyed && !wasLetIn());
   useEffect(() => onNoKey(() => setShut(true)), []);
+  useEnded();
   if (here === "/in") return <WayIn />;
   if (shut) return <NoKey />;
   return (
@@ -93,14 +97,18 @@ function Program() {
 
 const root = document.getElementById("root");
 if (root)
-  createRoot(root).render(
-    <QueryClientProvider client={queries}>
-      <BrowserRouter>
-        <NoticesProvider>
-          <ActionsProvider>
-            <Program />
-          </ActionsProvider>
-        </NoticesProvider>
-      </BrowserRouter>
-    </QueryClientProvider>,
-  );
+  // What was typed before is there before anything is drawn over it.
+  void openKept().then(() => {
+    callWindow(windowName());
+    createRoot(root).render(
+      <QueryClientProvider client={queries}>
+        <BrowserRouter>
+          <NoticesProvider>
+            <ActionsProvider>
+              <Program />
+            </ActionsProvider>
+          </NoticesProvider>
+        </BrowserRouter>
+      </QueryClientProvider>,
+    );
+  });

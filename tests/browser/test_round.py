@@ -240,7 +240,7 @@ def test_an_outage_is_said_and_costs_no_row(desk, office):
     assert (len(arrived), set(arrived.values())) == (6, {1})
 
 
-def test_undo_takes_back_the_last_change_of_any_window_and_the_page_says_what_was_changed(desk, office):
+def test_undo_names_what_another_window_did_and_the_page_says_what_was_changed(desk, office):
     number = bring_in(desk, office, sheet(3))
     write(desk, "Hi ", "{First name}")
     slip = desk.get_by_test_id("slip-text").first
@@ -248,8 +248,14 @@ def test_undo_takes_back_the_last_change_of_any_window_and_the_page_says_what_wa
     here = f"{office.url}/api/rounds/{number}"
     mend = {"column": "First name", "typed": "Ines"}
     httpx.patch(f"{here}/rows/1/cells", json=mend, headers=office.own).raise_for_status()
-    # The editor has the focus: its own undo is the round's, and what is typed at once belongs to what it brings.
+    # The editor has the focus: its own undo is the round's. What another one did is named, and undone when that is said.
     desk.keyboard.press("Control+z")
+    named = desk.get_by_role("dialog")
+    expect(named).to_contain_text("row 1, First name")
+    named.get_by_role("button", name="Undo it all the same").click()
+    expect(named).to_be_hidden()
+    desk.get_by_label("Wording", exact=True).and_(desk.locator(".cm-content")).click()
+    desk.keyboard.press("Control+End")
     desk.keyboard.type("!")
     expect(slip).to_have_text("Hi P1!")
     assert httpx.get(f"{here}/rows", headers=office.own).json()["rows"][0]["cells"][0]["shown"] == "P1"

@@ -8,6 +8,7 @@ export type ColumnOut = Schemas["ColumnOut"];
 export type Role = Schemas["Role"];
 export type RowOut = Schemas["RowOut"];
 export type Rows = Schemas["Rows"];
+export type KeptRow = Schemas["KeptRow"];
 export type ChosenSum = Schemas["ChosenSum"];
 export type Estimate = Schemas["Estimate"];
 export type Standing = Schemas["Standing"];
@@ -69,9 +70,12 @@ export type SetupIn = Schemas["SetUp"];
 /** What went wrong, as the sentence the program wrote for the clerk. */
 export class Trouble extends Error {
   readonly kind: string;
-  constructor(sentence: string, kind: string) {
+  /** What it says to programs besides. */
+  readonly more: Record<string, unknown>;
+  constructor(sentence: string, kind: string, more: Record<string, unknown> = {}) {
     super(sentence);
     this.kind = kind;
+    this.more = more;
   }
 }
 

@@ -15,8 +15,18 @@ const kept = (): string => {
   }
 };
 
-/** The header with the value. */
-export const ownHeader = (): Record<string, string> => (kept() ? { [HEADER]: kept() } : {});
+let windowName = "";
+
+/** Says under which name this window is known from now on. */
+export const callWindow = (name: string): void => {
+  windowName = name;
+};
+
+/** The headers with the value, and with this window's name. */
+export const ownHeader = (): Record<string, string> => ({
+  ...(kept() ? { [HEADER]: kept() } : {}),
+  ...(windowName ? { "Gentle-Ledger-Window": windowName } : {}),
+});
 
 /** An address that is opened without headers: a stream, or a file that is saved. */
 export const withValue = (path: string): string =>

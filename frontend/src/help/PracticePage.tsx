@@ -1,4 +1,7 @@
-import { Link } from "react-router";
+import { useCallback } from "react";
+import { Link, useNavigate } from "react-router";
+import { Button, Key } from "../ui/Button.tsx";
+import { usePage } from "../ui/usePage.ts";
 import { useTitle } from "../ui/useTitle.ts";
 
 const PARTS: { title: string; lines: string[] }[] = [
@@ -45,9 +48,17 @@ const PARTS: { title: string; lines: string[] }[] = [
 /** What is good practice when texting people, in plain words; what is law is for whoever sends to know. */
 export default function PracticePage() {
   useTitle("Good practice");
+  const go = useNavigate();
+  const back = useCallback(() => void go(-1), [go]);
+  usePage("Back to where you came from", back);
   return (
     <main className="min-h-0 flex-1 overflow-auto px-8 py-6">
       <article className="mx-auto max-w-[720px] txt-15">
+        <div data-region="page" className="float-right">
+          <Button onClick={back}>
+            Back <Key>Esc</Key>
+          </Button>
+        </div>
         <h1 className="title txt-28">Good practice when texting people</h1>
         <p className="mt-2 text-ink-2">
           What keeps texts welcome, and a sender from being blocked. What is law where you are, and where your readers are, is yours to

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { api, sentenceOf, told } from "../api/client.ts";
+import { useDraft } from "../state/useDraft.ts";
 import { Button } from "../ui/Button.tsx";
 import { counted } from "../ui/format.ts";
 import { useNotices } from "../ui/notices.tsx";
@@ -18,9 +19,9 @@ export default function NoMoreTextsPage() {
   const [asked] = useSearchParams();
   const queries = useQueryClient();
   const notices = useNotices();
-  const [number, setNumber] = useState(asked.get("number") ?? "");
+  const [number, setNumber, forgetNumber] = useDraft(`no more texts/${asked.get("number") ?? ""}`, asked.get("number") ?? "");
   const [on, setOn] = useState(today);
-  const [how, setHow] = useState("");
+  const [how, setHow, forgetHow] = useDraft("no more texts/how", "");
   const people = useQuery({
     queryKey: ["no more texts"],
     queryFn: ({ signal }) => told(api.GET("/api/no-more-texts", { signal })),
@@ -35,6 +36,8 @@ export default function NoMoreTextsPage() {
       .then(({ entry, left_out }) => {
         setNumber("");
         setHow("");
+        forgetNumber();
+        forgetHow();
         const waiting = left_out ? ` ${counted(left_out, "text")} that was still to go is left out.` : "";
         notices.done(`${entry.number} is on the list.${waiting}`);
         changed();

@@ -149,7 +149,7 @@ function Keys({ onClose }: { onClose: () => void }) {
           </div>
         ))}
       </dl>
-      <div className="mt-4 flex justify-end">
+      <div className="dialog-foot">
         <Button data-first onClick={onClose}>
           Close
         </Button>

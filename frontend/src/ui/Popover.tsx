@@ -10,12 +10,10 @@ type Props = {
   side?: "top" | "bottom";
   label: string;
   width?: string;
-  /** Told when it is closed by Escape, before `onOpenChange`. */
-  onEscape?: () => void;
 };
 
 /** A slip of paper that hangs from what was pressed. */
-export function Popover({ trigger, children, open, onOpenChange, side = "bottom", label, width = "w-72", onEscape }: Props) {
+export function Popover({ trigger, children, open, onOpenChange, side = "bottom", label, width = "w-72" }: Props) {
   const controlled = open === undefined ? {} : { open };
   const listening = onOpenChange ? { onOpenChange } : {};
   return (
@@ -28,7 +26,6 @@ export function Popover({ trigger, children, open, onOpenChange, side = "bottom"
           sideOffset={6}
           collisionPadding={12}
           aria-label={label}
-          onEscapeKeyDown={onEscape}
           onOpenAutoFocus={(event) => {
             const first = event.target instanceof HTMLElement ? firstIn(event.target) : null;
             if (!first) return;

@@ -36,7 +36,17 @@ export function focusRegion(name: string): boolean {
 }
 
 /** True when a part has the focus already: whoever writes in it must not be taken out of it. */
-const hasFocus = (name: string): boolean => document.activeElement?.closest<HTMLElement>("[data-region]")?.dataset["region"] === name;
+export const hasFocus = (name: string): boolean => document.activeElement?.closest<HTMLElement>("[data-region]")?.dataset["region"] === name;
+
+const aims = new Map<string, number>();
+/** How long after it was aimed for a part may have the focus by that, in ms. */
+const AIMED_WITHIN = 2_000;
+
+/** When the focus of a part that has it now was asked for, by the clock of the page, in ms: letters behind that are meant for it. */
+export function aimedAt(name: string): number {
+  const [now, aimed] = [performance.now(), aims.get(name) ?? -Infinity];
+  return now - aimed < AIMED_WITHIN ? aimed : now;
+}
 
 let promised = 0;
 
@@ -60,6 +70,7 @@ const takes = (name: string): boolean => !isPassing() && (hasFocus(name) || focu
  */
 export function focusSoon(first: string, ...others: string[]): void {
   let times = 0;
+  for (const name of [first, ...others]) aims.set(name, performance.now());
   const kept = promiseFocus();
   takes(first);
   const look = () => {

@@ -35,21 +35,3 @@ export function useKept<T>(key: string, initial: T): [T, Dispatch<SetStateAction
   }, [key, value]);
   return [value, setValue];
 }
-
-const unkept = new Set<string>();
-
-/** Asks before the window is closed for as long as something of this name is only in it. */
-export function useUnkept(name: string, on: boolean): void {
-  useEffect(() => {
-    if (!on) return undefined;
-    unkept.add(name);
-    return () => void unkept.delete(name);
-  }, [name, on]);
-}
-
-/** Has the browser ask before a window is closed in which something is not kept yet. */
-export function watchClosing(): void {
-  window.addEventListener("beforeunload", (event) => {
-    if (unkept.size) event.preventDefault();
-  });
-}

@@ -7,9 +7,11 @@ type Notices = {
   trouble: (error: unknown) => void;
   /** Says what was done, with a way back where there is one. */
   done: (sentence: string, undo?: () => void) => void;
+  /** Says what must not be missed; stays until it is dismissed. */
+  stays: (sentence: string) => void;
 };
 
-const Context = createContext<Notices>({ trouble: () => undefined, done: () => undefined });
+const Context = createContext<Notices>({ trouble: () => undefined, done: () => undefined, stays: () => undefined });
 
 export const useNotices = (): Notices => use(Context);
 
@@ -28,6 +30,7 @@ export function NoticesProvider({ children }: { children: ReactNode }) {
   const value = useMemo<Notices>(
     () => ({
       trouble: (error) => add({ sentence: sentenceOf(error), bad: true }),
+      stays: (sentence) => add({ sentence, bad: true }),
       done: (sentence, undo) => add({ sentence, bad: false, ...(undo ? { undo } : {}) }),
     }),
     [add],

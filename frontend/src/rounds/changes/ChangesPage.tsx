@@ -1,8 +1,9 @@
 import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { useCallback, useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
 import { api, sentenceOf, told, type Change } from "../../api/client.ts";
-import { Button } from "../../ui/Button.tsx";
+import { Button, Key } from "../../ui/Button.tsx";
+import { usePage } from "../../ui/usePage.ts";
 import { Dropped } from "../desk/Dropped.tsx";
 import { tellOthers } from "../../api/news.ts";
 import { counted, moment } from "../../ui/format.ts";
@@ -25,6 +26,9 @@ export default function ChangesPage() {
     getNextPageParam: (last) => (last.more ? last.changes.at(-1)?.id : undefined),
     staleTime: 0,
   });
+  const go = useNavigate();
+  const back = useCallback(() => void go(`/rounds/${id}`), [go, id]);
+  usePage("Back to the round", back);
   const pages = seen.data?.pages ?? [];
   useTitle(`${pages[0]?.title ?? "The round"}: what was changed`);
   const changes = pages.flatMap((page) => page.changes);
@@ -40,6 +44,11 @@ export default function ChangesPage() {
   return (
     <main className="min-h-0 flex-1 overflow-auto px-8 py-6">
       <div className="mx-auto max-w-[900px]">
+        <div data-region="page" className="float-right">
+          <Button onClick={back}>
+            Back to the round <Key>Esc</Key>
+          </Button>
+        </div>
         <h1 className="title txt-28">What was changed</h1>
         <p className="mt-1 txt-15 text-ink-2">
           <Link to={`/rounds/${id}`} className="underline decoration-pencil-stroke underline-offset-3 hover:text-ink">

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { useDraft } from "../../state/useDraft.ts";
 import { useCatalogueQuery } from "../../api/catalogue.ts";
 import type { CheckLevel, Desk, SetupIn } from "../../api/client.ts";
 import { Line, Paper } from "./Paper.tsx";
@@ -19,15 +20,19 @@ const LEVELS: [CheckLevel, string][] = [
 /** All that is looked at before sending, and what a finding does in this round. */
 export default function ChecksPanel({ desk, onSet, onSetUp, onClose }: Props) {
   const checks = useCatalogueQuery().data?.checks ?? [];
-  const [sender, setSender] = useState(desk.sender);
+  const [sender, setSender, forget] = useDraft(`sender/${desk.uid}`, desk.sender);
+  const keep = () => {
+    if (sender.trim() !== desk.sender) onSetUp({ sender: sender.trim() });
+    forget();
+  };
   return (
     <Paper label="What is checked" title="What is checked in this round" onClose={onClose}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
-          onSetUp({ sender: sender.trim() });
+          keep();
         }}
-        onBlur={() => sender.trim() !== desk.sender && onSetUp({ sender: sender.trim() })}
+        onBlur={keep}
       >
         <Line id="sender" label="Who writes, as every text should say" value={sender} placeholder="Saltmarsh Quay" most={100} first onChange={setSender} />
       </form>

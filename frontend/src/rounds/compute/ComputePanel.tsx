@@ -6,16 +6,15 @@ import { Button } from "../../ui/Button.tsx";
 import { counted } from "../../ui/format.ts";
 import { Menu } from "../../ui/Menu.tsx";
 import { isComputed } from "../columns.ts";
-import { keep, useKept, useUnkept } from "../../ui/kept.ts";
-import { useNotices } from "../../ui/notices.tsx";
+import { useDraft } from "../../state/useDraft.ts";
 import { FormatField } from "./FormatField.tsx";
 import { FormulaBox } from "./FormulaBox.tsx";
 import { Line, Paper } from "./Paper.tsx";
 
 type Draft = { name: string; text: string; format: string; fallback: string };
 
-/** Where the window keeps what is typed until it is put in or put away. */
-const draftKey = (roundId: number, link: boolean, was: string | null): string => `compute/${roundId}/${link ? "link" : "formula"}/${was ?? ""}`;
+/** Where what is typed is kept until it is put in. */
+const draftKey = (uid: string, link: boolean, was: string | null): string => `compute/${uid}/${link ? "link" : "formula"}/${was ?? ""}`;
 
 const SETTLED_AFTER = 350;
 
@@ -29,14 +28,12 @@ type Props = {
   onPut: (body: ComputedIn, then: () => void) => void;
   onRemove: (name: string, then: () => void) => void;
   onClose: () => void;
-  /** Opens the same once more. */
-  onReopen: () => void;
 };
 
 /** Writing a formula or a link: its value in the selected row, and the first row that has none, while typing. */
-export default function ComputePanel({ desk, was, link, row, onRow, onPut, onRemove, onClose, onReopen }: Props) {
+export default function ComputePanel({ desk, was, link, row, onRow, onPut, onRemove, onClose }: Props) {
   const before = desk.columns.find((c) => c.name === was && isComputed(c));
-  const [draft, setDraft] = useKept<Draft>(draftKey(desk.id, link, was), {
+  const [draft, setDraft, forget] = useDraft<Draft>(draftKey(desk.uid, link, was), {
     name: before?.name ?? "",
     text: (link ? before?.template : before?.formula) ?? "",
     format: before?.format ?? "",
@@ -77,21 +74,6 @@ export default function ComputePanel({ desk, was, link, row, onRow, onPut, onRem
     placeholderData: keepPreviousData,
   });
   const others = useMemo(() => desk.columns.filter((c) => c.name !== was), [desk.columns, was]);
-  const changed =
-    text !== ((link ? before?.template : before?.formula) ?? "") || name !== (before?.name ?? "") || format !== (before?.format ?? "") || fallback !== (before?.fallback ?? "");
-  useUnkept("formula", changed);
-  const notices = useNotices();
-  const forget = () => keep(draftKey(desk.id, link, was), undefined);
-  /** What was begun and is put away can be brought back. */
-  const putAway = () => {
-    onClose();
-    forget();
-    if (changed && text.trim())
-      notices.done("What you began is put away.", () => {
-        keep(draftKey(desk.id, link, was), draft);
-        onReopen();
-      });
-  };
   const usable = !!text.trim() && !!name.trim() && !problem && !tried.isError;
   const what = link ? "link" : "column";
   const start = (point: StartingPoint) => {
@@ -103,7 +85,7 @@ export default function ComputePanel({ desk, was, link, row, onRow, onPut, onRem
       label={before ? `Computed column ${before.name}` : `New computed ${what}`}
       title={before ? `Computed ${what}` : link ? "Make a link" : "Compute a column"}
       extra={!link && <StartingPoints desk={desk} onChoose={start} />}
-      onClose={putAway}
+      onClose={onClose}
     >
       <form
         className="space-y-2"
@@ -154,7 +136,7 @@ export default function ComputePanel({ desk, was, link, row, onRow, onPut, onRem
               />
             </div>
           </div>
-          <div className="flex items-center gap-2 pt-1">
+          <div className="panel-foot">
             <Button type="submit" kind="plain" disabled={!usable} className={usable ? "border-act! text-act!" : ""}>
               {before ? "Change the column" : "Add column"}
             </Button>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api, sentenceOf, told, type Desk, type DrawerWording } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { useNotices } from "../../ui/notices.tsx";
+import { useDraft } from "../../state/useDraft.ts";
 import type { Commands } from "../desk/useCommands.ts";
 import { Line, Paper } from "./Paper.tsx";
 
@@ -13,7 +14,7 @@ export default function DrawerPanel({ desk, of, commands, onTaken, onClose }: Pr
   const queries = useQueryClient();
   const notices = useNotices();
   const [chosen, setChosen] = useState<string | null>(null);
-  const [name, setName] = useState("");
+  const [name, setName, forget] = useDraft(`drawer/${desk.uid}`, "");
   const text = desk.wordings.find((each) => each.name === of)?.text ?? "";
   const asked = useQuery({
     queryKey: ["drawer", desk.id, desk.columns],
@@ -30,6 +31,7 @@ export default function DrawerPanel({ desk, of, commands, onTaken, onClose }: Pr
   const keep = () => {
     done(told(api.POST("/api/drawer", { body: { name: name.trim(), text } })), `“${name.trim()}” is in the drawer.`);
     setName("");
+    forget();
   };
   const remove = ({ number, name: whose }: DrawerWording) => {
     if (number === null) return;

@@ -1,6 +1,7 @@
 import { lazy, Suspense, useLayoutEffect } from "react";
 import type { Desk } from "../../api/client.ts";
-import { focusSoon, promiseFocus } from "../../ui/focus.ts";
+import { focusSoon, hasFocus, promiseFocus } from "../../ui/focus.ts";
+import { holdKeys } from "../../ui/held.ts";
 import type { ColumnPanel, Panel } from "./ComputeMenu.tsx";
 import type { Commands } from "../desk/useCommands.ts";
 
@@ -24,7 +25,6 @@ type Props = {
   commands: Commands;
   /** Told of the column that was put in by a panel, and whether the hand has done nothing since. */
   onPut: (panel: ColumnPanel, name: string, rested: boolean) => void;
-  onOpen: (panel: Panel) => void;
   /** Told which wording is to be written now. */
   onWording: (name: string | null) => void;
   onClose: () => void;
@@ -38,11 +38,17 @@ export const PanelPaper = (props: Props) => (
 );
 
 function Coming() {
-  useLayoutEffect(promiseFocus, []);
+  useLayoutEffect(() => {
+    const [found, given] = [promiseFocus(), holdKeys(() => hasFocus("panel"))];
+    return () => {
+      found();
+      given();
+    };
+  }, []);
   return null;
 }
 
-function OpenPanel({ panel, desk, row, onRow, onCell, commands, onPut, onOpen, onWording, onClose }: Props) {
+function OpenPanel({ panel, desk, row, onRow, onCell, commands, onPut, onWording, onClose }: Props) {
   if (!panel) return null;
   if (panel.kind === "tables") return <TablesPanel desk={desk} onSet={(lookups) => commands.setUp({ lookups })} onClose={onClose} />;
   if (panel.kind === "rules") return <RulesPanel desk={desk} onSet={(leave_out) => commands.setUp({ leave_out })} onClose={onClose} />;
@@ -98,7 +104,6 @@ function OpenPanel({ panel, desk, row, onRow, onCell, commands, onPut, onOpen, o
         })
       }
       onClose={onClose}
-      onReopen={() => onOpen(panel)}
     />
   );
 }

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Desk, Rule } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
-import { useUnkept } from "../../ui/kept.ts";
+import { useDraft } from "../../state/useDraft.ts";
 import { FormulaBox } from "./FormulaBox.tsx";
 import { Line, Paper } from "./Paper.tsx";
 
@@ -9,12 +9,11 @@ type Props = { desk: Desk; onSet: (rules: Rule[]) => void; onClose: () => void }
 
 /** The rules that leave rows out: a condition, and the reason that is shown in the row. */
 export default function RulesPanel({ desk, onSet, onClose }: Props) {
-  const [when, setWhen] = useState("");
-  const [reason, setReason] = useState("");
+  const [{ when, reason }, setDraft, forget] = useDraft(`rule/${desk.uid}`, { when: "", reason: "" });
+  const [begun] = useState(when);
   const [made, setMade] = useState(0);
   const rules = desk.leave_out.map(({ when: w, reason: r }) => ({ when: w, reason: r }));
   const usable = when.trim() && reason.trim();
-  useUnkept("rule", !!when.trim());
   return (
     <Paper label="Rules" title="Leave rows out by a rule" onClose={onClose}>
         {desk.leave_out.map((rule, i) => (
@@ -39,8 +38,8 @@ export default function RulesPanel({ desk, onSet, onClose }: Props) {
             e.preventDefault();
             if (!usable) return;
             onSet([...rules, { when, reason: reason.trim() }]);
-            setWhen("");
-            setReason("");
+            setDraft({ when: "", reason: "" });
+            forget();
             setMade(made + 1);
           }}
         >
@@ -50,19 +49,21 @@ export default function RulesPanel({ desk, onSet, onClose }: Props) {
               roundId={desk.id}
               label="Condition"
               hint="{Due} <= 0"
-              text=""
+              text={made ? "" : begun}
               from={String(made)}
               columns={desk.columns}
               formula
               problem={null}
               focused
-              onChange={setWhen}
+              onChange={(typed) => setDraft((now) => ({ ...now, when: typed }))}
             />
           </div>
-          <Line id="rule-reason" label="The reason, shown in the row" value={reason} placeholder="nothing to pay" onChange={setReason} />
-          <Button type="submit" disabled={!usable}>
-            Add the rule
-          </Button>
+          <Line id="rule-reason" label="The reason, shown in the row" value={reason} placeholder="nothing to pay" onChange={(typed) => setDraft((now) => ({ ...now, reason: typed }))} />
+          <div className="panel-foot">
+            <Button type="submit" disabled={!usable}>
+              Add the rule
+            </Button>
+          </div>
         </form>
     </Paper>
   );

@@ -1,12 +1,12 @@
-import { useState } from "react";
 import type { Desk } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
-import { useUnkept } from "../../ui/kept.ts";
+import { useDraft } from "../../state/useDraft.ts";
 import { Line, Paper } from "./Paper.tsx";
 
 type Tables = Desk["lookups"];
 type Props = { desk: Desk; onSet: (tables: Tables) => void; onClose: () => void };
 type Line = { key: string; value: string };
+type Draft = { name: string; was: string | null; lines: Line[] };
 
 const BLANK: Line = { key: "", value: "" };
 
@@ -18,14 +18,11 @@ const linesOf = (table: Tables[string] | undefined): Line[] => [
 /** The small tables kept with the round, such as a tariff by class; two columns can be pasted from a spreadsheet. */
 export default function TablesPanel({ desk, onSet, onClose }: Props) {
   const names = Object.keys(desk.lookups);
-  const [name, setName] = useState(names[0] ?? "Tariff");
-  const [was, setWas] = useState<string | null>(names[0] ?? null);
-  const [lines, setLines] = useState(linesOf(desk.lookups[names[0] ?? ""]));
-  const show = (other: string | null) => {
-    setWas(other);
-    setName(other ?? "");
-    setLines(linesOf(other ? desk.lookups[other] : undefined));
-  };
+  const first = names[0] ?? null;
+  const [{ name, was, lines }, setDraft, forget] = useDraft<Draft>(`table/${desk.uid}`, { name: first ?? "Tariff", was: first, lines: linesOf(desk.lookups[first ?? ""]) });
+  const setName = (typed: string) => setDraft((now) => ({ ...now, name: typed }));
+  const setLines = (now: Line[]) => setDraft((before) => ({ ...before, lines: now }));
+  const show = (other: string | null) => setDraft({ was: other, name: other ?? "", lines: linesOf(other ? desk.lookups[other] : undefined) });
   const change = (i: number, part: Partial<Line>) => {
     const now = lines.map((line, j) => (i === j ? { ...line, ...part } : line));
     setLines(i === lines.length - 1 ? [...now, BLANK] : now);
@@ -45,9 +42,9 @@ export default function TablesPanel({ desk, onSet, onClose }: Props) {
     const table = Object.fromEntries(filled.map((line) => [line.key.trim(), line.value.trim()]));
     const others = Object.entries(desk.lookups).filter(([n]) => n !== was && n !== name.trim());
     onSet(Object.fromEntries([...others, [name.trim(), table]]));
-    setWas(name.trim());
+    setDraft((now) => ({ ...now, was: name.trim() }));
+    forget();
   };
-  useUnkept("table", JSON.stringify(lines) !== JSON.stringify(linesOf(was === null ? undefined : desk.lookups[was])));
   const keys = lines.map((line) => line.key.trim().toLowerCase()).filter(Boolean);
   const twice = keys.find((key, i) => keys.indexOf(key) !== i);
   return (
@@ -114,7 +111,7 @@ export default function TablesPanel({ desk, onSet, onClose }: Props) {
         <p className="txt-13 text-ink-2">
           In a formula: FROMTABLE("{name.trim() || "Tariff"}"; {"{Class}"}). Two columns can be pasted from a spreadsheet.
         </p>
-        <div className="flex items-center gap-2">
+        <div className="panel-foot">
           <Button type="submit" disabled={!name.trim() || !!twice}>
             Keep the table
           </Button>

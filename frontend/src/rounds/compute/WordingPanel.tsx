@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Desk } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
-import { useUnkept } from "../../ui/kept.ts";
+import { useDraft } from "../../state/useDraft.ts";
 import type { Commands } from "../desk/useCommands.ts";
 import { REST } from "../wording/rest.ts";
 import { FormulaBox } from "./FormulaBox.tsx";
@@ -16,16 +16,17 @@ type Props = {
   onClose: () => void;
 };
 
+type Draft = { name: string; when: string; from: string | null };
+
 /** A wording for some rows: its name and its condition, and where it stands among the others. */
 export default function WordingPanel({ desk, was, commands, onChosen, onClose }: Props) {
   const others = desk.wordings.filter((each) => each.name !== null).map((each) => each.name ?? "");
   const found = desk.wordings.find((each) => each.name === was && was !== null);
-  const [name, setName] = useState(was ?? "");
-  const [when, setWhen] = useState(found?.when ?? "");
-  const [from, setFrom] = useState<string | null>(REST);
+  const [{ name, when, from }, setDraft, forget] = useDraft<Draft>(`wording for some/${desk.uid}/${was ?? ""}`, { name: was ?? "", when: found?.when ?? "", from: REST });
+  const [first] = useState(when);
+  const setFrom = (one: string | null) => setDraft((now) => ({ ...now, from: one }));
   const usable = name.trim() !== "" && when.trim() !== "";
   const begun = when !== (found?.when ?? "") || name !== (was ?? "");
-  useUnkept("wording for some rows", begun);
   const at = was === null ? -1 : others.indexOf(was);
   const moved = (by: -1 | 1) => {
     const names = others.filter((other) => other !== was);
@@ -40,22 +41,25 @@ export default function WordingPanel({ desk, was, commands, onChosen, onClose }:
           e.preventDefault();
           if (!usable) return;
           const begins = desk.wordings.find((each) => (each.name ?? REST) === from)?.text ?? "";
-          commands.putWording({ name: name.trim(), when: when.trim(), was, text: was === null ? begins : "" }, () => onChosen(name.trim().replace(/\s+/g, " ")));
+          commands.putWording({ name: name.trim(), when: when.trim(), was, text: was === null ? begins : "" }, () => {
+            forget();
+            onChosen(name.trim().replace(/\s+/g, " "));
+          });
         }}
       >
-        <Line id="wording-name" label="What it is called" value={name} placeholder="Final reminder" most={100} first onChange={setName} />
+        <Line id="wording-name" label="What it is called" value={name} placeholder="Final reminder" most={100} first onChange={(typed) => setDraft((now) => ({ ...now, name: typed }))} />
         <div>
           <div className="label mb-0.5">For the rows where</div>
           <FormulaBox
             roundId={desk.id}
             label="Condition of the wording"
             hint="{Days late} > 30"
-            text={found?.when ?? ""}
+            text={first}
             from={was ?? ""}
             columns={desk.columns}
             formula
             problem={found && when === found.when ? found.when_problem : null}
-            onChange={setWhen}
+            onChange={(typed) => setDraft((now) => ({ ...now, when: typed }))}
           />
         </div>
         {was === null && (
@@ -72,7 +76,7 @@ export default function WordingPanel({ desk, was, commands, onChosen, onClose }:
         <p className="text-ink-2">
           Each row reads the first wording whose condition is true for it; the rest read the one for {REST}.
         </p>
-        <div className="flex flex-wrap items-center gap-3">
+        <div className="panel-foot">
           <Button type="submit" disabled={!usable || (was !== null && !begun)}>
             {was === null ? "Add the wording" : "Keep"}
           </Button>

@@ -1,9 +1,9 @@
-import { useState, type ReactNode } from "react";
+import type { ReactNode } from "react";
 import { codeOf, nameOf, useCatalogue } from "../../api/catalogue.ts";
 import type { Desk, SetupIn } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted, dayOf, moment } from "../../ui/format.ts";
-import { useUnkept } from "../../ui/kept.ts";
+import { useDraft } from "../../state/useDraft.ts";
 import { Popover } from "../../ui/Popover.tsx";
 
 type Props = {
@@ -17,12 +17,12 @@ type Props = {
 /** The round's name and where its rows came from. The name is changed in place, the rest by pressing it. */
 export function Heading({ desk, view, onSetup, children }: Props) {
   const locked = desk.stage !== "preparing";
-  const [title, setTitle] = useState(desk.title);
-  useUnkept("title", title.trim() !== "" && title.trim() !== desk.title);
+  const [title, setTitle, forget] = useDraft(`title/${desk.uid}`, desk.title);
   const keepTitle = () => {
     const trimmed = title.trim();
     if (trimmed && trimmed !== desk.title) onSetup({ title: trimmed });
     else setTitle(desk.title);
+    forget();
   };
   return (
     <div className="flex flex-wrap items-end gap-x-3 gap-y-1 pb-2.5">
@@ -89,7 +89,7 @@ const FIELDS = [
 
 function Setup({ desk, onSetup }: { desk: Desk; onSetup: (setup: SetupIn) => void }) {
   const { places } = useCatalogue();
-  const [form, setForm] = useState({
+  const [form, setForm, forget] = useDraft(`set-up/${desk.uid}`, {
     as_of: desk.as_of ?? "",
     region: nameOf(places.region, desk.region),
     currency: nameOf(places.currency, desk.currency),
@@ -111,6 +111,7 @@ function Setup({ desk, onSetup }: { desk: Desk; onSetup: (setup: SetupIn) => voi
           // What is no number goes as nothing, which the program refuses; as 0 it would switch the look for repeats off.
           repeat_days: form.repeat_days.trim() === "" ? Number.NaN : Number(form.repeat_days),
         });
+        forget();
       }}
     >
       {FIELDS.map((f) => (

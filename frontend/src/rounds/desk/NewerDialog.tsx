@@ -150,7 +150,7 @@ export default function NewerDialog({ desk, dropped, onTaken, onClose }: Props) 
           </p>
         </>
       )}
-      <div className="mt-5 flex justify-end gap-3">
+      <div className="dialog-foot">
         <Button data-first className="txt-15" onClick={onClose}>
           Cancel
         </Button>

@@ -1,7 +1,9 @@
-import { lazy, Suspense } from "react";
+import { lazy, Suspense, useLayoutEffect } from "react";
 import { useNavigate } from "react-router";
 import type { Desk, PasteIn } from "../../api/client.ts";
+import { isPassing } from "../../ui/focus.ts";
 import { counted } from "../../ui/format.ts";
+import { holdKeys } from "../../ui/held.ts";
 import { useNotices } from "../../ui/notices.tsx";
 import type { Commands } from "./useCommands.ts";
 
@@ -21,10 +23,15 @@ type Props = { opened: Opened | null; desk: Desk; commands: Commands; onRow: (ro
 
 /** The one dialog that lies over the desk, if any; it is loaded when it is first opened. */
 export const OpenDialog = (props: Props) => (
-  <Suspense>
+  <Suspense fallback={<Coming />}>
     <Dialog {...props} />
   </Suspense>
 );
+
+function Coming() {
+  useLayoutEffect(() => holdKeys(isPassing), []);
+  return null;
+}
 
 function Dialog({ opened, desk, commands, onRow, onNewer, onClose }: Props) {
   const notices = useNotices();

@@ -101,7 +101,7 @@ export default function PasteDialog({ desk, body, onPaste, onClose }: Props) {
           {rest > 0 && <p className="mt-1 text-ink-2">and {counted(rest, "cell")} more</p>}
         </>
       )}
-      <div className="mt-5 flex justify-end gap-3">
+      <div className="dialog-foot">
         <Button data-first className="txt-15" onClick={onClose}>
           Cancel
         </Button>

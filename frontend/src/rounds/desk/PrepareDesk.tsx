@@ -1,9 +1,11 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import { useNavigate } from "react-router";
-import { api, told, type ColumnOut, type Desk, type Finding, type Mend, type WordingOfRound } from "../../api/client.ts";
+import { api, told, type ColumnOut, type Desk, type Finding, type Mend, type PasteIn, type WordingOfRound } from "../../api/client.ts";
 import { focusSoon } from "../../ui/focus.ts";
-import { useKept, useUnkept } from "../../ui/kept.ts";
+import { keepUnder, keptUnder } from "../../state/durable.ts";
+import { useUnsent } from "../../state/sending.ts";
+import { useKept } from "../../ui/kept.ts";
 import { useNotices } from "../../ui/notices.tsx";
 import { useTitle } from "../../ui/useTitle.ts";
 import { ComputeMenu, type ColumnPanel, type Panel } from "../compute/ComputeMenu.tsx";
@@ -12,11 +14,12 @@ import { Dock } from "../dock/Dock.tsx";
 import { moreSaid } from "../dock/pace.ts";
 import { useForecast, useRowForecast } from "../dock/useForecast.ts";
 import type { Journey } from "../grid/hand.ts";
+import { byRow } from "../grid/cells.ts";
 import type { Blocks } from "../grid/useBlocks.ts";
 import { useChosen } from "../grid/useChosen.ts";
 import { useRehearsal } from "../rehearsal/useRehearsal.ts";
 import { SlipPanel } from "../slip/SlipPanel.tsx";
-import { useWording } from "../wording/useWording.ts";
+import { leftOf, useWording } from "../wording/useWording.ts";
 import { REST } from "../wording/rest.ts";
 import { WordingBox } from "../wording/WordingBox.tsx";
 import { Dropped } from "./Dropped.tsx";
@@ -28,7 +31,10 @@ import { SaveMenu } from "./SaveMenu.tsx";
 import { SheetMenu } from "./SheetMenu.tsx";
 import { SheetPaper } from "./SheetPaper.tsx";
 import { UndoButtons } from "./UndoButtons.tsx";
-import { useCommands } from "./useCommands.ts";
+import { NotHereDialog } from "./NotHereDialog.tsx";
+import { NotKept, WrittenTwice } from "./NotKept.tsx";
+import { useLeft } from "./useLeft.ts";
+import { useCommands, type NotHere } from "./useCommands.ts";
 import { useDeskState } from "./useDeskState.ts";
 import { useEndedFilter } from "./useEndedFilter.ts";
 import { useNews } from "./useNews.ts";
@@ -52,9 +58,11 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
   const [panel, setPanel] = useKept<Panel | null>(`panel/${desk.id}`, null);
   const search = useRef<HTMLInputElement>(null);
   const commands = useCommands(desk.id);
-  const [chosenWording, chooseWording] = useKept<string | null>(`wording/${desk.id}`, null);
+  // What was typed last and is not kept yet is seen first.
+  const begun = desk.wordings.find(({ name }) => leftOf(desk.uid, name))?.name ?? null;
+  const [chosenWording, chooseWording] = useKept<string | null>(`wording/${desk.id}`, begun);
   const writing = writingOf(desk, chosenWording);
-  const wording = useWording({ id: desk.id, of: writing.name, wording: writing.text }, state.row, commands.refresh);
+  const wording = useWording({ id: desk.id, uid: desk.uid, of: writing.name, wording: writing.text }, state.row, commands.refresh);
   useEffect(() => focusSoon("sheet"), []);
   useTitle(`${desk.title}: being prepared`);
 
@@ -63,12 +71,19 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
   const { slip, standing } = useRow(desk.id, state.row, String(desk.version), newer);
   useNews(desk.id, newer?.version ?? desk.version, commands.refresh);
   useEndedFilter(state.filter, desk, desk.counts, dispatch);
-  useUnkept("wording", wording.unkept);
+  useLeft(desk);
+  const unsent = useUnsent(desk.id);
+  const unkept = useMemo(() => byRow(unsent.cells), [unsent.cells]);
+  const [notHere, setNotHere] = useState<NotHere | null>(null);
 
   // What can be done stays the same from row to row: whoever shows it need not be drawn at each step.
   const here = useRef(state.row);
+  // What is typed behind it is meant for the row that is added, not for the one that is still chosen.
+  const rowComes = useRef<Journey | null>(null);
   useEffect(() => {
     here.current = state.row;
+    // A hand that goes elsewhere waits for no row any more.
+    rowComes.current = null;
   }, [state.row]);
   const chooseRow = useCallback((row: number) => dispatch({ type: "row chosen", row }), [dispatch]);
   const toCell = useCallback(
@@ -94,21 +109,21 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
     },
     [dispatch, setPanel],
   );
-  // What is typed behind it is meant for the row that is added, not for the one that is still chosen.
-  const rowComes = useRef<Journey | null>(null);
   const addRow = useCallback(() => {
     const journey: Journey = { row: null };
+    const from = here.current;
     rowComes.current = journey;
     focusSoon("sheet");
     void commands
       .addRow((found) => {
-        rowComes.current = null;
+        if (rowComes.current === journey) rowComes.current = null;
         journey.row = found.rows;
         // Drawn before the next key can come, which would meet the row before.
-        flushSync(() => dispatch({ type: "row found", row: found.rows }));
+        // A hand that went elsewhere meanwhile stays there.
+        if (here.current === from) flushSync(() => dispatch({ type: "row found", row: found.rows }));
       })
       .finally(() => {
-        rowComes.current = null;
+        if (rowComes.current === journey) rowComes.current = null;
       });
   }, [commands, dispatch]);
   // What is undone is what stands in the program: the last words are kept first.
@@ -136,24 +151,43 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
   const chooseNone = choosing.none;
   const undo = useCallback(() => {
     chooseNone();
-    return commands.undo(settled());
+    return commands.undo(settled(), setNotHere);
   }, [commands, settled, chooseNone]);
   const redo = useCallback(() => {
     chooseNone();
-    return commands.redo(settled());
+    return commands.redo(settled(), setNotHere);
   }, [commands, settled, chooseNone]);
   const { data: rehearsal } = useRehearsal(desk.id, String(desk.version));
+  const mendCell = useCallback(
+    (row: number, column: string, typed: string, was: string, seen: number) => commands.mend(row, column, typed, was, undefined, seen),
+    [commands],
+  );
+  /** A block that has to be shown first is there until somebody has said what becomes of it. */
+  const toPaste = useCallback(
+    (body: PasteIn) => {
+      keepUnder(`paste/${desk.uid}`, body);
+      setOpened({ kind: "paste", body });
+    },
+    [desk.uid],
+  );
+  const left = keptUnder(`paste/${desk.uid}`) as PasteIn | undefined;
+  const [, setClosed] = useState(0);
+  const close = useCallback(() => {
+    keepUnder(`paste/${desk.uid}`, undefined);
+    setOpened(null);
+    setClosed((times) => times + 1);
+  }, [desk.uid]);
   const blocks = useMemo<Blocks>(
     () => ({
       change: commands.changeCells,
       paste: (text, place) => {
         const body = { ...place, text, below: false };
-        void commands.paste(body).then((covers) => covers && setOpened({ kind: "paste", body }));
+        void commands.paste(body).then((covers) => covers && toPaste(body));
       },
       copied: (rows, columns) => notices.done(`Copied: ${rows.toLocaleString("en-CA")} × ${columns}.`),
       failed: notices.trouble,
     }),
-    [commands, notices],
+    [commands, notices, toPaste],
   );
 
   const leaveOut = useCallback((left_out: boolean) => commands.keep(here.current, { left_out }), [commands]);
@@ -198,6 +232,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
           <SheetMenu onAddRow={addRow} onNewer={() => setOpened({ kind: "newer" })} onCheckNumbers={() => setOpened({ kind: "numbers" })} />
           <SaveMenu roundId={desk.id} started={false} onRemove={remove} />
         </Heading>
+        <NotKept round={desk.id} shown={unsent} />
         <FirstTime />
         <div className="desk-parts">
           <SheetPaper
@@ -210,11 +245,12 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
             search={search}
             onColumn={commands.setColumn}
             onFormula={openFormula}
-            onMend={commands.mend}
+            onMend={mendCell}
             blocks={blocks}
             choosing={choosing}
             onMendFinding={mendFinding}
             rowComes={rowComes}
+            unkept={unkept}
           >
             <UndoButtons desk={desk} onUndo={() => void undo()} onRedo={() => void redo()} onWalk={(which, upto) => {
                 chooseNone();
@@ -223,13 +259,14 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
             <ComputeMenu onOpen={setPanel} />
           </SheetPaper>
           <div className="desk-right">
+            <WrittenTwice round={desk.id} asked={unsent.asked} />
             <ToBeSaid
               desk={desk}
               commands={commands}
               combining={panel?.kind === "combine"}
               onCell={toCell}
             />
-            <PanelPaper onCell={toCell} panel={panel} desk={desk} row={state.row} onRow={chooseRow} commands={commands} onPut={put} onOpen={setPanel} onWording={toWording} onClose={closePanel} />
+            <PanelPaper onCell={toCell} panel={panel} desk={desk} row={state.row} onRow={chooseRow} commands={commands} onPut={put} onWording={toWording} onClose={closePanel} />
             <div className={panel ? "hidden" : "contents"}>
               <WordingBox
                 key={`${desk.id}/${writing.name}`}
@@ -245,6 +282,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
               />
             </div>
             <SlipPanel
+              of={desk.uid}
               slip={slip}
               standing={standing}
               stale={!!newer}
@@ -282,13 +320,14 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
           rehearsed={rehearsal?.kept ?? ""}
           changed={rehearsal?.changed ?? false}
           counting={!!newer}
-          first={wording.behind !== null ? "Choose the wording first" : ""}
+          first={wording.behind !== null ? "Choose the wording first" : unsent.asked.length ? "Choose first what is to stand" : unsent.waiting.length && unsent.away ? "Not all is kept yet" : ""}
           onPace={(pace) => commands.setUp({ pace })}
           onSend={() => setOpened({ kind: "send", rows: choosing.rows.length ? choosing.rows : null })}
           onWeight={() => setPanel({ kind: "weight" })}
         />
       )}
-      <OpenDialog opened={opened} desk={desk} commands={commands} onRow={chooseRow} onNewer={choosing.none} onClose={() => setOpened(null)} />
+      <NotHereDialog asked={notHere} onAll={(asked) => void commands.walkOne(asked)} onClose={() => setNotHere(null)} />
+      <OpenDialog opened={opened ?? (left ? { kind: "paste", body: left } : null)} desk={desk} commands={commands} onRow={chooseRow} onNewer={choosing.none} onClose={close} />
       <Dropped title={desk.title} onNewer={(file) => setOpened({ kind: "newer", file })} />
     </>
   );

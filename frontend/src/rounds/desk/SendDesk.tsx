@@ -1,6 +1,7 @@
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Desk } from "../../api/client.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
+import { useUnsent } from "../../state/sending.ts";
 import { Button } from "../../ui/Button.tsx";
 import { focusRegion, focusSoon } from "../../ui/focus.ts";
 import { figure } from "../../ui/format.ts";
@@ -20,7 +21,10 @@ import { Heading } from "./Heading.tsx";
 import { SaveMenu } from "./SaveMenu.tsx";
 import { SheetPaper } from "./SheetPaper.tsx";
 import { UndoButtons } from "./UndoButtons.tsx";
-import { useCommands } from "./useCommands.ts";
+import { NotHereDialog } from "./NotHereDialog.tsx";
+import { NotKept, WrittenTwice } from "./NotKept.tsx";
+import { useLeft } from "./useLeft.ts";
+import { useCommands, type NotHere } from "./useCommands.ts";
 import { useDeskState } from "./useDeskState.ts";
 import { useEndedFilter } from "./useEndedFilter.ts";
 import { useRow } from "./useRow.ts";
@@ -104,6 +108,9 @@ export function SendDesk({ desk }: { desk: Desk }) {
   }, [next, dispatch]);
   const { undo, redo, walk } = commands;
   const now = useCallback(() => Promise.resolve(), []);
+  const [notHere, setNotHere] = useState<NotHere | null>(null);
+  const unsent = useUnsent(desk.id);
+  useLeft(desk);
   const blocks = useMemo<Blocks>(
     () => ({
       change: nothing,
@@ -116,7 +123,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
   return (
     <main className="desk">
       <Heading key={`${desk.id}/${desk.title}`} desk={desk} view={view} onSetup={commands.setUp}>
-        <UndoButtons desk={desk} onUndo={() => void undo(now())} onRedo={() => void redo(now())} onWalk={(which, upto) => void walk(which, upto, now())} />
+        <UndoButtons desk={desk} onUndo={() => void undo(now(), setNotHere)} onRedo={() => void redo(now(), setNotHere)} onWalk={(which, upto) => void walk(which, upto, now())} />
         {active && (
           <Button
             key={looksFirst ? "looked" : "pause"}
@@ -132,6 +139,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
         {active && <StopButton tally={tally} onStop={() => commands.send("stop")} />}
         <SaveMenu roundId={desk.id} started onRemove={nothing} />
       </Heading>
+      <NotKept round={desk.id} shown={unsent} />
       {live && (
         <div className="pb-3">
           <TallyPanel live={live} desk={desk} row={state.row} lost={lost} onLine={commands.goByLine} />
@@ -155,7 +163,9 @@ export function SendDesk({ desk }: { desk: Desk }) {
           choosing={choosing}
         />
         <div className="desk-right">
+          <WrittenTwice round={desk.id} asked={unsent.asked} />
           <SlipPanel
+            of={desk.uid}
             slip={slip}
             standing={standing}
             stale={false}
@@ -169,6 +179,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
           />
           {tally && (
             <Settle
+              of={desk.uid}
               tally={tally}
               line={desk.line}
               asking={asking}
@@ -197,6 +208,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
           )}
         </div>
       </div>
+      <NotHereDialog asked={notHere} onAll={(asked) => void commands.walkOne(asked)} onClose={() => setNotHere(null)} />
       <Dropped title={desk.title} onNewer={null} />
       {sending && (
         <Suspense>

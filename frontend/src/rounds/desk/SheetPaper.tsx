@@ -24,7 +24,8 @@ type Props = {
   search: RefObject<HTMLInputElement | null>;
   onColumn: (name: string, change: ColumnChange) => void;
   onFormula: (column: ColumnOut) => void;
-  onMend: (row: number, column: string, typed: string, was: string) => void;
+  onMend: (row: number, column: string, typed: string, was: string, seen: number) => void;
+  unkept?: ReadonlyMap<number, ReadonlyMap<string, string>>;
   blocks: Blocks;
   choosing: Choosing;
   /** Does something about all rows of a finding; none where nothing can be mended any more. */

@@ -1,5 +1,6 @@
-import { useEffect, useRef, type ReactNode } from "react";
+import { useEffect, useLayoutEffect, useRef, type ReactNode } from "react";
 import type { Desk, Hours, Pace, Weekday } from "../../api/client.ts";
+import { firstIn } from "../../ui/focus.ts";
 import { Gap } from "./Gap.tsx";
 import { ChoiceValue, ManyValue, NumberValue, TextValue } from "./Pressed.tsx";
 import { dayRange, momentOfOffice, orderSaid, timeSaid } from "./pace.ts";
@@ -229,12 +230,32 @@ function OfferMoments({ columns, desk, onChange }: MomentsProps) {
   ) : null;
 }
 
-const Line = ({ name, children }: { name: string; children: ReactNode }) => (
-  <>
-    <span className="txt-13 font-semibold text-ink-2">{name}</span>
-    <div>{children}</div>
-  </>
-);
+/** A line of the pace. What is pressed in it may make way for something else: the hand stays in the line. */
+function Line({ name, children }: { name: string; children: ReactNode }) {
+  const line = useRef<HTMLDivElement>(null);
+  const held = useRef(false);
+  useLayoutEffect(() => {
+    const lost = document.activeElement === null || document.activeElement === document.body;
+    if (held.current && lost && line.current) firstIn(line.current)?.focus();
+  });
+  return (
+    <>
+      <span className="txt-13 font-semibold text-ink-2">{name}</span>
+      <div
+        ref={line}
+        onFocus={() => {
+          held.current = true;
+        }}
+        onBlur={(e) => {
+          // What is taken away gives the hand to nobody.
+          if (e.relatedTarget) held.current = false;
+        }}
+      >
+        {children}
+      </div>
+    </>
+  );
+}
 
 const Add = ({ children, onPress }: { children: ReactNode; onPress: () => void }) => (
   <button type="button" onClick={onPress} className="text-ink-2 underline decoration-pencil-stroke decoration-dotted underline-offset-4 hover:text-ink">

@@ -1,4 +1,5 @@
 import { useState, type ReactNode } from "react";
+import { useDraft } from "../../state/useDraft.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Popover } from "../../ui/Popover.tsx";
 
@@ -54,17 +55,34 @@ export function Pressed({ label, shown, about, fits = true, children, onOpen, on
   );
 }
 
+/** What is typed on the paper: it is there again when the paper is opened once more, until it is set. */
+function useTyped(label: string, value: string) {
+  const [typed, setTyped, forget] = useDraft(`value${location.pathname}/${label}`, value);
+  const [before, setBefore] = useState(value);
+  const opened = () => {
+    // What was not touched here goes with what stands in the sentence.
+    if (typed === before) setTyped(value);
+    setBefore(value);
+  };
+  const set = (onSet: () => void) => {
+    onSet();
+    setBefore(typed);
+    forget();
+  };
+  return { typed, setTyped, opened, set };
+}
+
 const FIELD = "mt-1 rounded-[3px] border border-rule-strong bg-leaf px-2 py-1 txt-15";
 
 type NumberProps = { label: string; about: string; value: number; least: number; most?: number; unit?: string; whole?: boolean; onChange: (n: number) => void };
 
 /** A number of a sentence. */
 export function NumberValue({ label, about, value, least, most = 3600, unit = "", whole = false, onChange }: NumberProps) {
-  const [typed, setTyped] = useState("");
+  const { typed, setTyped, opened, set } = useTyped(label, String(value));
   const entered = Number(typed.replace(",", "."));
   const fits = typed.trim() !== "" && entered >= least && entered <= most && (!whole || Number.isInteger(entered));
   return (
-    <Pressed label={label} shown={`${Number(value.toFixed(1))}${unit && ` ${unit}`}`} about={about} fits={fits} onOpen={() => setTyped(String(value))} onSet={() => onChange(entered)}>
+    <Pressed label={label} shown={`${Number(value.toFixed(1))}${unit && ` ${unit}`}`} about={about} fits={fits} onOpen={opened} onSet={() => set(() => onChange(entered))}>
       <label className="label block">
         {label}
         <input
@@ -85,9 +103,9 @@ type TextProps = { label: string; about?: string; shown: string; value: string; 
 
 /** A time, a moment or some words of a sentence. */
 export function TextValue({ label, about, shown, value, type, fits = (typed) => typed !== "", onChange }: TextProps) {
-  const [typed, setTyped] = useState(value);
+  const { typed, setTyped, opened, set } = useTyped(label, value);
   return (
-    <Pressed label={label} shown={shown} {...(about ? { about } : {})} fits={fits(typed)} onOpen={() => setTyped(value)} onSet={() => onChange(typed)}>
+    <Pressed label={label} shown={shown} {...(about ? { about } : {})} fits={fits(typed)} onOpen={opened} onSet={() => set(() => onChange(typed))}>
       <label className="label block">
         {label}
         <input type={type} data-first value={typed} onChange={(e) => setTyped(e.target.value)} aria-invalid={!fits(typed)} className={`block w-56 font-normal ${FIELD}`} />

@@ -144,7 +144,7 @@ export default function SendDialog({ roundId, rows, later = false, onClose, onRe
           {trouble}
         </p>
       )}
-      <div className="mt-5 flex items-center justify-end gap-3">
+      <div className="dialog-foot">
         <Link to="/good-practice" className="mr-auto text-ink-2 underline decoration-pencil-stroke underline-offset-3 hover:text-ink">
           What is good practice when texting people
         </Link>

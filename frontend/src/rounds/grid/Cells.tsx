@@ -16,11 +16,13 @@ export const cellId = (row: number, column: number): string => `cell-${row}-${co
 
 type WrittenInProps = Pick<Writing, "how" | "was" | "ahead"> & {
   label: string;
+  /** Told of each key, and with null once it is over. */
+  onTyped: (typed: string | null) => void;
   onDone: (typed: string | null, onward: Onward) => void;
 };
 
 /** A cell being written in. Enter and Tab keep it and go on, Escape leaves it as it was. */
-function WrittenIn({ how, was, ahead, label, onDone }: WrittenInProps) {
+function WrittenIn({ how, was, ahead, label, onTyped, onDone }: WrittenInProps) {
   const [typed, setTyped] = useState(ahead ?? (how === "over" ? "" : was));
   // Leaving the field takes it away, which is leaving it once more.
   const over = useRef(false);
@@ -35,13 +37,21 @@ function WrittenIn({ how, was, ahead, label, onDone }: WrittenInProps) {
     leave.current = () => finish(typed, "away");
   });
   useEffect(() => () => leave.current(), []);
+  useEffect(() => {
+    if (ahead !== null) onTyped(ahead);
+    // What was typed before the field was there is written down with its first key.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, []);
   return (
     <input
       autoFocus
       aria-label={label}
       value={typed}
       onFocus={(e) => how === "change" && ahead === null && e.target.select()}
-      onChange={(e) => setTyped(e.target.value)}
+      onChange={(e) => {
+        setTyped(e.target.value);
+        onTyped(e.target.value);
+      }}
       onBlur={() => finish(typed, "away")}
       onKeyDown={(e) => {
         e.stopPropagation();
@@ -70,11 +80,14 @@ type Props = {
   left: number | null;
   right: number | null;
   writing: Writing | null;
+  /** What was written in cells of this row and is not kept yet, by column. */
+  unkept: ReadonlyMap<string, string> | null;
+  onTyped: (typed: string | null) => void;
   onWritten: (typed: string | null, onward: Onward) => void;
 };
 
 /** The cells of one row. Which of them is pressed is told by `data-column`. */
-export const Cells = memo(function Cells({ found, shown, started, chosen, goes, left, right, writing, onWritten }: Props) {
+export const Cells = memo(function Cells({ found, shown, started, chosen, goes, left, right, writing, unkept, onTyped, onWritten }: Props) {
   // Once texts go out, ink is for what has gone; what is still planned, or stays behind, is in pencil.
   const planned = started && ["To go", "Ready", "Held", "Left out"].includes(found.mark);
   return (
@@ -103,6 +116,7 @@ export const Cells = memo(function Cells({ found, shown, started, chosen, goes, 
         const { column, at, pinned } = s;
         const cell: CellOut | undefined = found.cells[at];
         const mine = chosen === place;
+        const typed = unkept?.get(column.name);
         const among = left !== null && right !== null && place >= left && place <= right;
         return (
           <div
@@ -118,8 +132,13 @@ export const Cells = memo(function Cells({ found, shown, started, chosen, goes, 
             className={`${groundOf(s)} ${s.edge ? "pr-2 pl-4" : "px-2"} ${mine ? "cell-chosen" : ""} ${among ? "cell-among" : ""} ${mine && writing ? "" : "truncate"} leading-[calc(var(--row)-1px)] ${column.to_the_right ? "text-right" : ""} ${column.role === "money" ? "font-semibold" : ""} ${cell?.trouble ? "text-held" : planned ? "text-pencil" : ""}`}
           >
             {isMended(cell) && <span aria-hidden className="mended absolute top-0 left-0 border-4 border-transparent border-t-sent border-l-sent" />}
-            {mine && writing && <WrittenIn {...writing} label={`${column.name} of row ${found.number}`} onDone={onWritten} />}
-            {cell?.shown || (cell?.trouble && isComputed(column) && <span>no value</span>) || <span className={cell?.trouble ? "" : "text-pencil"}>–</span>}
+            {mine && writing && <WrittenIn {...writing} label={`${column.name} of row ${found.number}`} onTyped={onTyped} onDone={onWritten} />}
+            {typed !== undefined ? (
+              <span className="not-kept" title="Not kept yet">
+                {typed.trim() || "–"}
+              </span>
+            ) : null}
+            {typed === undefined && (cell?.shown || (cell?.trouble && isComputed(column) && <span>no value</span>) || <span className={cell?.trouble ? "" : "text-pencil"}>–</span>)}
           </div>
         );
       })}

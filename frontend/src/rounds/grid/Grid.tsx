@@ -3,6 +3,8 @@ import { memo, useCallback, useEffect, useMemo, useRef, useState, type KeyboardE
 import { flushSync } from "react-dom";
 import { sentenceOf, type ColumnChange, type ColumnOut, type Desk, type RowOut } from "../../api/client.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
+import { aimedAt } from "../../ui/focus.ts";
+import { actedAt, lettersBegan } from "../../ui/held.ts";
 import type { Filter } from "../desk/state.ts";
 import { isComputed } from "../columns.ts";
 import { CellLine } from "./CellLine.tsx";
@@ -31,19 +33,21 @@ type Props = {
   onCell: (row: number, column: string | null) => void;
   onColumn: (name: string, change: ColumnChange) => void;
   onFormula: (column: ColumnOut) => void;
-  onMend: (row: number, column: string, typed: string, was: string) => void;
+  onMend: (row: number, column: string, typed: string, was: string, seen: number) => void;
   blocks: Blocks;
   /** The rows that are chosen for sending. */
   chosenRows: Chosen;
   onChosenRows: (rows: Chosen) => void;
   /** The way to a row that is being added; null at other times. */
   rowComes?: RefObject<Journey | null>;
+  /** What was written in cells and is not kept yet, by row and column. */
+  unkept?: ReadonlyMap<number, ReadonlyMap<string, string>>;
 };
 
 const WIDER = 24;
 
 /** The sheet with the mark in front; only the rows in sight are fetched and drawn, and a key in the wording draws none. */
-export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follow, onCell, onColumn, onFormula, onMend, blocks, chosenRows, onChosenRows, rowComes, planned }: Props) {
+export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follow, onCell, onColumn, onFormula, onMend, blocks, chosenRows, onChosenRows, rowComes, planned, unkept }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
   const started = desk.stage !== "preparing";
   const [widths, setWidth] = useWidths();
@@ -184,7 +188,10 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
   };
   const boundFor = (): Bound | null => goingTo.current ?? (rowComes?.current ? { journey: rowComes.current, column: index } : null);
   const onTheWay = (): boolean => boundFor() !== null || (!inList && !astray);
-  const { writing, write, onWritten, ahead, forget } = useWriting({
+  const { writing, write, onWritten, onTyped, ahead, forget } = useWriting({
+    uid: desk.uid,
+    version: desk.version,
+    unkept: over ? unkept?.get(row)?.get(over.column.name) : undefined,
     row,
     spot,
     here: !!here,
@@ -204,6 +211,19 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
   const chosen = chosenIn(inList ? hand : { at: { ...spot, place: -1 }, from: { ...spot, place: -1 } });
   const range = { ...chosen, left: Math.max(0, chosen.left), right: Math.max(0, chosen.right) };
   const { empty, fill, copy, paste } = useBlocks({ shown, range, filtered, count, at, between, blocks, setRefused, whyNot, onTheWay, locked: started || astray });
+  // Letters whose word began before the hand was seen here, or was put here knowingly, are not meant for this cell.
+  const [madeAt] = useState(() => performance.now());
+  const drawnAt = useRef(Infinity);
+  const focusedAt = useRef(0);
+  const isSeen = !!here;
+  useEffect(() => {
+    if (!isSeen || drawnAt.current !== Infinity) return undefined;
+    const drawn = requestAnimationFrame(() => {
+      drawnAt.current = performance.now();
+    });
+    return () => cancelAnimationFrame(drawn);
+  }, [isSeen]);
+  const meant = (): boolean => lettersBegan() >= Math.max(actedAt() > madeAt ? madeAt : drawnAt.current, focusedAt.current);
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.target !== scroller.current || event.altKey) {
       // A letter that a keyboard writes with both of these is a letter.
@@ -212,7 +232,9 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
     const ctrl = (event.ctrlKey || event.metaKey) && !event.getModifierState("AltGraph");
     const key: Key = { key: event.key, ctrlKey: ctrl, shiftKey: event.shiftKey };
     const to = moved(hand, key, size);
-    if (index === MARK && event.key === " " && here) turn(row);
+    const letter = event.key.length === 1 || ["Dead", "Process", "Unidentified"].includes(event.key);
+    if (letter && !ctrl && event.key !== " " && !meant()) setRefused("What you typed began before the hand was here, and is written nowhere.");
+    else if (index === MARK && event.key === " " && here) turn(row);
     else if (ahead(key)) setRefused("");
     else if (to) go(to);
     else if (event.key === "Enter" || event.key === "F2") {
@@ -225,7 +247,6 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
     } else if (event.key === "Delete" || event.key === "Backspace") empty();
     else if (event.key.toLowerCase() === "d" && ctrl) fill();
     else {
-      const letter = event.key.length === 1 || ["Dead", "Process", "Unidentified"].includes(event.key);
       // The letter itself goes into the field, which has the focus before the browser writes it.
       if (letter && !ctrl) {
         setFrom(null);
@@ -316,6 +337,9 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
           scrollPadding: `${HEAD_HEIGHT}px ${pinnedWidth(shown)}px ${PART_OF_A_PIXEL}px ${markWidth(started || planned)}px`,
           ["--row" as string]: `${ROW_HEIGHT}px`,
         }}
+        onFocus={(e) => {
+          if (e.target === scroller.current) focusedAt.current = aimedAt("sheet");
+        }}
         onKeyDown={onKeyDown}
         onCopy={(e) => copy(e, scroller.current, false)}
         onCut={(e) => copy(e, scroller.current, true)}
@@ -387,6 +411,8 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
                         left={among ? range.left : null}
                         right={among ? range.right : null}
                         writing={mine && writing?.row === row ? writing : null}
+                        unkept={unkept?.get(found.number) ?? null}
+                        onTyped={onTyped}
                         onWritten={onWritten}
                       />
                     ) : (

@@ -38,12 +38,12 @@ test("what was set of a column together goes out as one change: two could cross"
   expect(changed.mock.calls).toEqual([["Due", { fallback: "nothing", format: "money" }]]);
 });
 
-test("what is only passed by sets nothing: Escape gives it up, and what is chosen has the focus first", () => {
+test("Escape keeps what is chosen, as Done does, and what is chosen has the focus first", () => {
   const changed = open();
   expect(document.activeElement).toBe(screen.getByRole("radio", { name: /money/ }));
   fireEvent.change(screen.getByLabelText("Text when blank"), { target: { value: "nothing" } });
   fireEvent.keyDown(document.activeElement as Element, { key: "Escape" });
-  expect(changed.mock.calls).toEqual([]);
+  expect(changed.mock.calls).toEqual([["Due", { fallback: "nothing" }]]);
   expect(screen.queryByText("Done")).toBeNull();
 });
 

@@ -1,6 +1,7 @@
-import { memo, useRef, useState } from "react";
+import { memo, useState } from "react";
 import { useCatalogue } from "../../api/catalogue.ts";
 import type { ColumnChange, ColumnOut, Order } from "../../api/client.ts";
+import { useDraft } from "../../state/useDraft.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted } from "../../ui/format.ts";
 import { Popover } from "../../ui/Popover.tsx";
@@ -21,15 +22,14 @@ type Props = {
 /** A column's role in small letters above its name; pressing it changes the role or the fallback. */
 export const HeadCell = memo(function HeadCell({ column, locked, onChange, onFormula }: Props) {
   const [open, setOpen] = useState(false);
-  // What was chosen counts once the paper is closed, but not by Escape: nothing is set while one moves through it.
-  const [draft, setDraft] = useState<ColumnChange>({});
-  const given = useRef(false);
+  // What was chosen counts once the paper is closed, whichever way: nothing is set while one moves through it.
+  const [draft, setDraft, forget] = useDraft<ColumnChange>(`column${location.pathname}/${column.name}`, {});
   const turn = (now: boolean) => {
-    if (now) setDraft({});
-    else if (!given.current && Object.keys(draft).length)
-      onChange(column.name, draft.format ? { ...draft, format: draft.format.trim() } : draft);
-    given.current = false;
     setOpen(now);
+    if (now || !Object.keys(draft).length) return;
+    onChange(column.name, draft.format ? { ...draft, format: draft.format.trim() } : draft);
+    setDraft({});
+    forget();
   };
   const align = column.to_the_right ? "items-end text-right" : "items-start text-left";
   const words = (
@@ -60,9 +60,6 @@ export const HeadCell = memo(function HeadCell({ column, locked, onChange, onFor
     <Popover
       open={open}
       onOpenChange={turn}
-      onEscape={() => {
-        given.current = true;
-      }}
       label={`Column ${column.name}`}
       width="w-[340px]"
       trigger={
@@ -164,9 +161,10 @@ function Settings({ column, draft, onDraft, onDone }: SettingsProps) {
         onChange={(e) => choose("fallback", e.target.value || null)}
         className="mt-1 w-full rounded-[3px] border border-rule-strong bg-leaf px-2 py-1"
       />
-      <div className="mt-1 flex items-center justify-between txt-13 text-ink-2">
-        {column.blanks ? `${counted(column.blanks, "cell is", "cells are")} blank` : "No cell is blank"}
+      <p className="mt-1 txt-13 text-ink-2">{column.blanks ? `${counted(column.blanks, "cell is", "cells are")} blank.` : "No cell is blank."}</p>
+      <div className="paper-foot">
         <Button type="submit">Done</Button>
+        <span className="txt-13 text-ink-2">Done, Escape and a click outside all keep what is chosen here; Undo takes it back.</span>
       </div>
     </form>
   );

@@ -3,6 +3,16 @@ import type { CellOut } from "../../api/client.ts";
 /** What stands in a cell of the sheet, as it was written there; of a computed one, its value. */
 export const writtenIn = (cell: CellOut | undefined): string => cell?.typed ?? cell?.shown ?? "";
 
+/** What was written in cells and is not kept yet, by row and column. */
+export function byRow(cells: Iterable<{ row: number; column: string; typed: string }>): Map<number, Map<string, string>> {
+  const found = new Map<number, Map<string, string>>();
+  for (const { row, column, typed } of cells) {
+    const mine = found.get(row) ?? new Map<string, string>();
+    found.set(row, mine.set(column, typed));
+  }
+  return found;
+}
+
 export const isMended = (cell: CellOut | undefined): boolean => cell?.original !== null && cell?.original !== undefined;
 
 /** What a cell says of itself: what is wrong, or how it came about or is read, and what stood in the file. */

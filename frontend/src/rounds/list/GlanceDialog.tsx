@@ -46,6 +46,7 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
   const wide = Math.min(MOST_COLUMNS, Math.max(...glance.lines.map((line) => line.length), 1));
   const problem = trouble ?? glance.trouble;
   const read = glance.read_as.filter((column) => column !== null);
+  const asks = !problem && read.some((column) => column.question);
   const evidence = read.filter((column) => column.evidence);
   return (
     <Dialog open onClose={onClose} wide title={`How ${file.name} is read`} about="Press the line that names the columns if it is another one.">
@@ -67,7 +68,7 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
         </div>
       )}
       <FileQuestions glance={glance} choice={choice} onChoose={(next) => void choose(next)} />
-      <div tabIndex={0} role="group" aria-label="The first lines" className="mt-4 overflow-x-auto rounded-[3px] border border-rule-strong bg-leaf">
+      <div tabIndex={0} role="group" aria-label="The first lines" className={`mt-4 overflow-auto rounded-[3px] border border-rule-strong bg-leaf ${asks ? "max-h-[24vh]" : "max-h-[46vh]"}`}>
         <table className="w-full border-collapse">
           <thead className="sr-only">
             <tr>
@@ -163,7 +164,7 @@ export function GlanceDialog({ file, first, look, busy, onBring, onClose }: Prop
           ))}
         </ul>
       )}
-      <div className="mt-4 flex justify-end gap-3">
+      <div className="dialog-foot">
         <Button className="txt-15" onClick={onClose}>
           Cancel
         </Button>

@@ -216,7 +216,7 @@ export default function LookPage() {
                     Mend a cell <Key>E</Key>
                   </Button>
                   <ToMyself key={`trial ${shown.row}`} id={id} text={shown} open={trying} onOpen={setTrying} />
-                  {shown.standing.releasable && <Release key={shown.row} onRelease={(reason) => keep({ released: true, reason })} />}
+                  {shown.standing.releasable && <Release key={shown.row} of={`${id}/${shown.row}`} onRelease={(reason) => keep({ released: true, reason })} />}
                   {shown.standing.released != null && (
                     <Button kind="link" onClick={() => keep({ released: false })}>
                       Hold it again

@@ -1,10 +1,11 @@
 import { useInfiniteQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useDeferredValue, useEffect, useRef, useState } from "react";
+import { useCallback, useDeferredValue, useEffect, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { api, sentenceOf, told } from "../../api/client.ts";
 import { Button, Key } from "../../ui/Button.tsx";
 import { counted, figure } from "../../ui/format.ts";
+import { usePage } from "../../ui/usePage.ts";
 import { useTitle } from "../../ui/useTitle.ts";
 
 const STRETCH = 200;
@@ -16,6 +17,9 @@ export default function TextsPage() {
   const go = useNavigate();
   const [typed, setTyped] = useState("");
   const words = useDeferredValue(typed);
+  const back = useCallback(() => void go(`/rounds/${id}/look`), [go, id]);
+  // Escape gives the words up first, and then leaves.
+  usePage("Back to the look", useCallback(() => (typed === "" ? back() : setTyped("")), [typed, back]));
   const asked = useInfiniteQuery({
     queryKey: ["texts", id, words],
     initialPageParam: 0,
@@ -48,11 +52,7 @@ export default function TextsPage() {
   const saving = "rounded-[3px] border border-rule-strong bg-leaf px-3 py-1.5 font-semibold hover:border-pencil";
   return (
     <main
-      className="desk"
-      onKeyDown={(e) => {
-        if (e.key === "Escape" && typed === "") void go(`/rounds/${id}/look`);
-      }}
-    >
+      className="desk">
       <header className="flex flex-wrap items-end gap-3 pb-3">
         <h1 className="title min-w-0 flex-1 truncate txt-25 leading-9">
           {first?.title} <span className="ml-2 txt-18 text-ink-2">all texts</span>
@@ -64,11 +64,11 @@ export default function TextsPage() {
           XLSX
         </a>
         <Button onClick={() => void go(`/rounds/${id}/look/print`)}>A page to print and sign</Button>
-        <Button onClick={() => void go(`/rounds/${id}/look`)}>
+        <Button onClick={back}>
           Back to the look <Key>Esc</Key>
         </Button>
       </header>
-      <section aria-label="All texts" data-region="texts" className="flex min-h-0 flex-1 flex-col rounded-[3px] border border-rule-strong bg-leaf">
+      <section aria-label="All texts" data-region="page" className="flex min-h-0 flex-1 flex-col rounded-[3px] border border-rule-strong bg-leaf">
         <div className="flex items-center gap-3 border-b border-rule-strong px-3 py-1.5">
           <input
             type="search"

@@ -138,8 +138,8 @@ export default function NumbersDialog({ desk, onDesk, onRow, onMend, onClose }: 
           </div>
         </div>
       </div>
-      <div className="mt-4 flex items-center justify-between">
-        <p className="text-ink-2">A change here can be undone on the desk.</p>
+      <div className="dialog-foot">
+        <p className="mr-auto text-ink-2">A change here can be undone on the desk.</p>
         <Button className="txt-15" onClick={onClose}>
           Back to the desk
         </Button>

@@ -1,11 +1,12 @@
 import { useState } from "react";
+import { useDraft } from "../../state/useDraft.ts";
 import { Button } from "../../ui/Button.tsx";
 import { Popover } from "../../ui/Popover.tsx";
 
-/** Lets a held row go. Why is asked for in words: it stands in the ledger and in the marked sheet. */
-export function Release({ onRelease }: { onRelease: (reason: string) => void }) {
+/** Lets a held row go, which `of` names. Why is asked for in words: it stands in the ledger and in the marked sheet. */
+export function Release({ of, onRelease }: { of: string; onRelease: (reason: string) => void }) {
   const [open, setOpen] = useState(false);
-  const [reason, setReason] = useState("");
+  const [reason, setReason, forget] = useDraft(`release/${of}`, "");
   return (
     <Popover
       label="Send it all the same"
@@ -20,6 +21,7 @@ export function Release({ onRelease }: { onRelease: (reason: string) => void }) 
           e.preventDefault();
           if (!reason.trim()) return;
           setOpen(false);
+          forget();
           onRelease(reason.trim());
         }}
       >

@@ -7,6 +7,8 @@ import { Release } from "./Release.tsx";
 import { SlipPaper } from "./SlipPaper.tsx";
 
 type Props = {
+  /** Which round it is, by its random id. */
+  of: string;
   slip: Slip | undefined;
   /** Undefined while it is not known yet. */
   standing: Standing | undefined;
@@ -25,7 +27,7 @@ type Props = {
 };
 
 /** The selected row's slip, with arrows to the rows beside it and what can be done about it. */
-export function SlipPanel({ slip, standing, stale, row, rows, line, sent, leaves, onStep, onKeep, onWording }: Props) {
+export function SlipPanel({ of, slip, standing, stale, row, rows, line, sent, leaves, onStep, onKeep, onWording }: Props) {
   // The row whose text this is, even while the slip of another is on its way.
   const heading = headingOf(slip, row, sent, standing);
   return (
@@ -84,7 +86,7 @@ export function SlipPanel({ slip, standing, stale, row, rows, line, sent, leaves
             ))}
           </ul>
           {!sent && standing.releasable && (
-            <Release key={row} onRelease={(reason) => onKeep({ released: true, reason })} />
+            <Release key={row} of={`${of}/${row}`} onRelease={(reason) => onKeep({ released: true, reason })} />
           )}
           {!sent && (
             <Button kind="link" onClick={() => onKeep({ left_out: standing.mark !== "Left out" })}>

@@ -1,9 +1,12 @@
 import { useState } from "react";
+import { useDraft } from "../../state/useDraft.ts";
 import { Button } from "../../ui/Button.tsx";
 import { figure } from "../../ui/format.ts";
 import { Popover } from "../../ui/Popover.tsx";
 
 type Props = {
+  /** Which round it is, by its random id. */
+  of: string;
   /** How many texts are unsure. */
   unsure: number;
   /** The selected row, where it is one of them. */
@@ -12,15 +15,16 @@ type Props = {
 };
 
 /** Settles what nobody can be asked about, by the word of somebody who has looked, or asked the person. */
-export function ByHand({ unsure, row, onSettle }: Props) {
+export function ByHand({ of, unsure, row, onSettle }: Props) {
   const [open, setOpen] = useState(false);
-  const [reason, setReason] = useState("");
+  const [reason, setReason, forget] = useDraft(`settle/${of}`, "");
   const [all, setAll] = useState(false);
   const one = row !== null && !all;
   const texts = one ? 1 : unsure;
   const settle = (went: boolean) => {
     setOpen(false);
     setReason("");
+    forget();
     onSettle(went, reason.trim(), texts, one ? [row] : null);
   };
   const said = reason.trim().length >= 3;

@@ -8,6 +8,8 @@ import { ByHand } from "./ByHand.tsx";
 export type Again = "failed" | "stopped";
 
 type Props = {
+  /** Which round it is, by its random id. */
+  of: string;
   tally: Tally;
   line: string;
   /** What is being asked about. */
@@ -23,7 +25,7 @@ type Props = {
 };
 
 /** The failed rows by reason, and the ways to settle what did not go. */
-export function Settle({ tally, line, asking, onAsking, onAgain, onAsk, onFailed, row, onSettle, onUnsure }: Props) {
+export function Settle({ of, tally, line, asking, onAsking, onAgain, onAsk, onFailed, row, onSettle, onUnsure }: Props) {
   const over = tally.stage === "finished" || tally.stage === "stopped";
   const failed = tally.failures.reduce((sum, f) => sum + f.texts, 0);
   const texts = asking === "failed" ? tally.may_try_again : tally.may_take_up;
@@ -70,7 +72,7 @@ export function Settle({ tally, line, asking, onAsking, onAgain, onAsk, onFailed
           </p>
           <div className="mt-1.5 flex flex-wrap items-center gap-2">
             <Button onClick={onAsk}>Ask the carrier now</Button>
-            <ByHand unsure={tally.unsure} row={row} onSettle={onSettle} />
+            <ByHand of={of} unsure={tally.unsure} row={row} onSettle={onSettle} />
           </div>
         </div>
       )}
@@ -85,7 +87,7 @@ export function Settle({ tally, line, asking, onAsking, onAgain, onAsk, onFailed
               : "The texts that Stop kept back, with the numbers and texts that were locked. None of them was sent before. What goes cannot be taken back."
           }
         >
-          <div className="mt-5 flex justify-end gap-3">
+          <div className="dialog-foot">
             <Button onClick={() => onAsking(null)} className="txt-15">
               Cancel
             </Button>

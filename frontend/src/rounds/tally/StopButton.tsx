@@ -19,7 +19,7 @@ export function StopButton({ tally, onStop }: { tally: Tally; onStop: () => void
           title={`Stop with ${counted(toGo, "text")} not sent?`}
           about={`${figure(sent)} went already and stay sent. ${going ? "The one that is being handed over still gets its mark. " : ""}${toGo === 1 ? "The one that did not go is" : `The ${figure(toGo)} that did not go are`} left out, and can be sent later, as they are locked now. What went cannot be taken back.`}
         >
-          <div className="mt-5 flex justify-end gap-3">
+          <div className="dialog-foot">
             <Button data-first onClick={() => setAsking(false)} className="txt-15">
               Keep sending
             </Button>

@@ -6,7 +6,8 @@ import { useNotices } from "../../ui/notices.tsx";
 import { useActions, type Action } from "../../ui/actions.tsx";
 import { Button, Key } from "../../ui/Button.tsx";
 import { focusRegion } from "../../ui/focus.ts";
-import type { KeptWording } from "./useWording.ts";
+import { holdKeys } from "../../ui/held.ts";
+import { leftOf, type KeptWording } from "./useWording.ts";
 import type { Marked, WordingHandle } from "./WordingEditor.tsx";
 import { WordingNames } from "./WordingNames.tsx";
 
@@ -134,7 +135,7 @@ export function WordingBox({ desk, writing, wording, shown, onChoose, onShow, on
         </div>
       )}
       <Suspense fallback={<Coming wording={writing.text} />}>
-        <WordingEditor desk={desk} text={writing.text} said={fields} onType={type} onUndo={() => step(onUndo)} onRedo={() => step(onRedo)} ref={editor} />
+        <WordingEditor desk={desk} text={leftOf(desk.uid, writing.name)?.text ?? writing.text} said={fields} onType={type} onUndo={() => step(onUndo)} onRedo={() => step(onRedo)} ref={editor} />
       </Suspense>
       {desk.ready_texts !== null && newer === null && (
         <p className="flex items-baseline gap-3 border-t border-rule px-3 py-1.5">
@@ -161,8 +162,15 @@ export function WordingBox({ desk, writing, wording, shown, onChoose, onShow, on
 const textOf = (desk: Desk, name: string | null): string | null => desk.wordings.find((each) => each.name === name)?.text ?? null;
 
 /** Has the focus that is meant for the box until the box has come: a cell that is left for it is left at once. */
-const Coming = ({ wording }: { wording: string }) => (
-  <p tabIndex={-1} data-first className="plain-wording">
-    {wording}
-  </p>
-);
+function Coming({ wording }: { wording: string }) {
+  const given = useRef<(() => void) | null>(null);
+  useEffect(() => () => given.current?.(), []);
+  const hold = () => {
+    given.current ??= holdKeys(() => !!document.activeElement?.closest(".cm-content"));
+  };
+  return (
+    <p tabIndex={-1} data-first onFocus={hold} className="plain-wording">
+      {wording}
+    </p>
+  );
+}

@@ -150,9 +150,24 @@ function insertField(view: EditorView, completion: Completion, from: number, to:
   });
 }
 
+/** The bracket that was put in to open the list of columns; null where none was. */
+const opened = new WeakMap<EditorView, number>();
+
+/** Puts the list of columns away, and the bracket that only opened it. */
+function giveUpField(view: EditorView): boolean {
+  const at = opened.get(view);
+  opened.delete(view);
+  const closed = closeCompletion(view);
+  const { from } = view.state.selection.main;
+  if (at === undefined || at >= from || !/^\{[^{}\n]*$/.test(view.state.sliceDoc(at, from))) return closed;
+  view.dispatch({ changes: { from: at, to: from }, annotations: Transaction.userEvent.of("delete") });
+  return true;
+}
+
 /** Opens the list of columns where the caret stands. */
 export function openFields(view: EditorView): void {
   const at = view.state.selection.main;
+  opened.set(view, at.from);
   view.dispatch({
     changes: { from: at.from, to: at.to, insert: "{" },
     selection: { anchor: at.from + 1 },
@@ -188,14 +203,15 @@ export function fieldEditor(
     EditorView.cspNonce.of(nonce),
     columnsField,
     fields,
-    autocompletion({ override: [complete], icons: false, interactionDelay: 0, activateOnTyping: true }),
     Prec.highest(
       keymap.of([
         { key: "Enter", run: (view) => completionStatus(view.state) === "active" && acceptCompletion(view) },
         { key: "Tab", run: (view) => completionStatus(view.state) === "active" && acceptCompletion(view) },
-        { key: "Escape", run: closeCompletion },
+        { key: "Escape", run: giveUpField },
       ]),
     ),
+    // Behind these: it has keys of its own.
+    autocompletion({ override: [complete], icons: false, interactionDelay: 0, activateOnTyping: true }),
     past,
     keymap.of(defaultKeymap),
     EditorView.lineWrapping,

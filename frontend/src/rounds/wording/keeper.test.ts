@@ -1,11 +1,12 @@
 import assert from "node:assert/strict";
 import { test } from "vitest";
-import { Keeper, type Outcome } from "./keeper.ts";
+import { Keeper, type Left, type Outcome } from "./keeper.ts";
 
 /** A program whose answers are given by hand, one at a time. */
 function slowProgram() {
   const waiting: { wording: string; was: string; answer: (outcome: Outcome<string>) => void }[] = [];
   const said: string[] = [];
+  let left: Left | null = null;
   const keeper = new Keeper<string>(
     "",
     (wording, was) => new Promise((answer) => waiting.push({ wording, was, answer })),
@@ -14,6 +15,9 @@ function slowProgram() {
       refused: (sentence) => said.push(`refused ${sentence}`),
       behind: (theirs) => said.push(`behind ${theirs}`),
       unreachable: () => said.push("unreachable"),
+      remember: (now) => {
+        left = now;
+      },
     },
     () => Promise.resolve(),
   );
@@ -21,7 +25,7 @@ function slowProgram() {
     waiting.shift()?.answer(outcome);
     for (let i = 0; i < 5; i++) await Promise.resolve();
   };
-  return { keeper, waiting, said, answer };
+  return { keeper, waiting, said, answer, left: () => left };
 }
 
 test("one request at a time, and the newest words next", async () => {
@@ -44,6 +48,23 @@ test("words are kept through a time without the program", async () => {
   assert.deepEqual(waiting.map((w) => w.wording), ["Hello you"]);
   await answer({ kind: "kept", answer: "ok" });
   assert.deepEqual(said, ["unreachable", "unreachable", "kept ok"]);
+});
+
+test("what another page needs to go on is remembered at each key, with what may have come to the program", async () => {
+  const { keeper, waiting, answer, left } = slowProgram();
+  for (const wording of ["H", "He"]) void keeper.type(wording);
+  assert.deepEqual(left(), { text: "He", was: "", sent: ["H"] });
+  await answer({ kind: "unreachable" });
+  assert.deepEqual(left(), { text: "He", was: "", sent: ["H", "He"] });
+  const after = slowProgram();
+  after.keeper.goOn({ text: "He", was: "", sent: ["H"] });
+  assert.deepEqual([after.waiting[0]?.wording, after.waiting[0]?.was], ["He", ""]);
+  // What the page before had sent is its own, and no other window's.
+  await after.answer({ kind: "behind", theirs: "H" });
+  assert.deepEqual([after.waiting[0]?.wording, after.waiting[0]?.was, after.said], ["He", "H", []]);
+  await after.answer({ kind: "kept", answer: "ok" });
+  assert.equal(after.left(), null);
+  assert.equal(waiting.length, 1);
 });
 
 test("a refusal is said once and ends the matter", async () => {

@@ -10,7 +10,12 @@ type Listener<T> = {
   refused: (sentence: string) => void;
   behind: (theirs: string) => void;
   unreachable: () => void;
+  /** Told what another page needs to go on with what is typed, at each change of it; null once all is kept. */
+  remember: (left: Left | null) => void;
 };
+
+/** Words that are not kept yet, the wording they were written over, and those that may have come to the program since. */
+export type Left = { text: string; was: string; sent: string[] };
 
 /**
  * Keeps what is typed: one request at a time and always the newest words next, so that none overtakes another and none
@@ -25,6 +30,7 @@ export class Keeper<T> {
   readonly #unanswered = new Set<string>();
   #known: string;
   #newest: string | null = null;
+  #sending: string | null = null;
   #busy = false;
   #behind = false;
   #waiting: (() => void)[] = [];
@@ -41,17 +47,29 @@ export class Keeper<T> {
     this.#rest = rest;
   }
 
+  /** Goes on with what an earlier page left. */
+  goOn({ text, was, sent }: Left): void {
+    this.#known = was;
+    for (const each of [text, ...sent]) this.#unanswered.add(each);
+    void this.type(text);
+  }
+
   async type(wording: string): Promise<void> {
     this.#newest = wording;
+    this.#remember();
     if (this.#busy || this.#behind) return;
     this.#busy = true;
     while (this.#newest !== null && !this.#behind) {
       const sending: string = this.#newest;
       this.#newest = null;
+      this.#sending = sending;
+      this.#remember();
       const outcome = await this.#send(sending, this.#known);
+      this.#sending = null;
       if (outcome.kind === "kept") {
         this.#known = sending;
         this.#unanswered.clear();
+        this.#remember();
         this.#listener.kept(outcome.answer);
       } else if (outcome.kind === "refused") this.#listener.refused(outcome.sentence);
       else if (outcome.kind === "unreachable") {
@@ -70,6 +88,13 @@ export class Keeper<T> {
     }
     this.#busy = false;
     for (const done of this.#waiting.splice(0)) done();
+  }
+
+  /** Before the words are on their way: what is not written down when the plug is pulled is lost. */
+  #remember(): void {
+    const text = this.#newest ?? this.#sending;
+    const sent = this.#sending === null ? [...this.#unanswered] : [...this.#unanswered, this.#sending];
+    this.#listener.remember(text === null ? null : { text, was: this.#known, sent });
   }
 
   /** Resolves once all that was typed is kept, or waits for the clerk to choose between two wordings. */
@@ -96,5 +121,6 @@ export class Keeper<T> {
     this.#known = theirs;
     this.#behind = false;
     this.#newest = null;
+    this.#remember();
   }
 }

@@ -23,7 +23,7 @@ afterEach(() => {
   vi.unstubAllGlobals();
 });
 
-const desk = { id: 1, of: null, wording: "Hello" };
+const desk = { id: 1, uid: "a", of: null, wording: "Hello" };
 
 test("a late answer is never overtaken: the next words go out only after it", async () => {
   const { result } = renderHook(() => useWording(desk, 1, () => undefined));

@@ -1,7 +1,8 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { NO_ANSWER, type WordingOut } from "../../api/client.ts";
 import { ownHeader } from "../../api/key.ts";
-import { Keeper, type Outcome } from "./keeper.ts";
+import { keepUnder, keptUnder } from "../../state/durable.ts";
+import { Keeper, type Left, type Outcome } from "./keeper.ts";
 
 const SETTLED_AFTER = 400;
 const TRY_AGAIN_AFTER = 2000;
@@ -23,16 +24,20 @@ async function put(roundId: number, of: string | null, row: number, wording: str
   }
 }
 
+const draftKey = (uid: string, of: string | null): string => `wording/${uid}/${of ?? ""}`;
+
+/** The words that an earlier page, or a window that was closed, did not bring to the program; null for none. */
+export const leftOf = (uid: string, of: string | null): Left | null => (keptUnder(draftKey(uid, of)) as Left | undefined) ?? null;
+
 /**
  * Keeps the wording as it is typed, and holds the slip that each keystroke is answered with. `onSettled` is called when
  * typing has rested, to count all rows anew. `behind` has the wording of another window that stands in the program while
  * this one typed another. `of` is the wording's name, null for the one for all the rest.
  */
-export function useWording(desk: { id: number; of: string | null; wording: string }, row: number, onSettled: () => void) {
+export function useWording(desk: { id: number; uid: string; of: string | null; wording: string }, row: number, onSettled: () => void) {
   const [answer, setAnswer] = useState<WordingOut | null>(null);
   const [said, setSaid] = useState("");
   const [behind, setBehind] = useState<string | null>(null);
-  const [unkept, setUnkept] = useState(false);
   const current = useRef({ row, onSettled });
   useEffect(() => {
     current.current = { row, onSettled };
@@ -45,13 +50,13 @@ export function useWording(desk: { id: number; of: string | null; wording: strin
   }, [desk.wording]);
   useEffect(() => {
     let rest: ReturnType<typeof setTimeout> | undefined;
+    const left = leftOf(desk.uid, desk.of);
     keeper.current = new Keeper<WordingOut>(
       stands.current,
       (wording, was) => put(desk.id, desk.of, current.current.row, wording, was),
       {
         kept: (kept) => {
           setSaid("");
-          setUnkept(false);
           setAnswer(kept);
           clearTimeout(rest);
           rest = setTimeout(() => current.current.onSettled(), SETTLED_AFTER);
@@ -62,14 +67,15 @@ export function useWording(desk: { id: number; of: string | null; wording: strin
           setBehind(theirs);
         },
         unreachable: () => setSaid("Not kept yet: the program does not answer. Trying again…"),
+        remember: (left) => keepUnder(draftKey(desk.uid, desk.of), left ?? undefined),
       },
       () => new Promise((done) => setTimeout(done, TRY_AGAIN_AFTER)),
     );
+    if (left) keeper.current.goOn(left);
     return () => clearTimeout(rest);
-  }, [desk.id, desk.of]);
+  }, [desk.id, desk.uid, desk.of]);
 
   const type = useCallback((wording: string) => {
-    setUnkept(true);
     void keeper.current?.type(wording);
   }, []);
   /** True when what the program has now may take the place of what this window shows. */
@@ -83,10 +89,9 @@ export function useWording(desk: { id: number; of: string | null; wording: strin
   const takeTheirs = useCallback(() => {
     if (behind !== null) keeper.current?.takeTheirs(behind);
     setBehind(null);
-    setUnkept(false);
     current.current.onSettled();
   }, [behind]);
-  return { answer, said, behind, unkept, type, seen, settled, keepMine, takeTheirs };
+  return { answer, said, behind, type, seen, settled, keepMine, takeTheirs };
 }
 
 export type KeptWording = ReturnType<typeof useWording>;
