@@ -66,7 +66,7 @@ frontend/node_modules/.package-lock.json: frontend/package-lock.json
 	@touch $@
 
 # The client is generated from the interface's own description, never written by hand.
-frontend/src/api/schema.d.ts: .stamps/run frontend/node_modules/.package-lock.json $(shell find src/gentle_ledger/web src/gentle_ledger/core -name '*.py')
+frontend/src/api/schema.d.ts: .stamps/run frontend/node_modules/.package-lock.json $(shell find src/gentle_ledger/web src/gentle_ledger/app src/gentle_ledger/core -name '*.py')
 	$(PY) -m gentle_ledger.cli openapi > frontend/openapi.json
 	cd frontend && npm run --silent api
 

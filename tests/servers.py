@@ -73,7 +73,8 @@ def let_in(base: str, ledger: Path) -> tuple[str, str, str]:
     """Lets a browser in at a program: the name of its cookie, that cookie, and the value that its changes carry."""
     port = int(base.rpartition(":")[2])
     code = Keyring(read_key(ledger), port).new_code()
-    answer = httpx.post(f"{base}/api/way-in", json={"code": code}, headers={"origin": base}).raise_for_status()
+    answer = httpx.post(f"{base}/api/way-in", json={"code": code}, headers={"origin": base}, timeout=PATIENCE)
+    answer.raise_for_status()
     name = f"gentle-ledger-{port}"
     return name, answer.cookies[name], answer.json()["value"]
 

@@ -505,3 +505,9 @@ def test_what_two_windows_type_is_not_one_change(desk):
         desk.do(number, WriteWording(wording=typed), later=0.5, deed=Deed(window=window))
     desk.editor.undo(number)
     assert desk.state(number)[1].wording == "ab"
+
+
+def test_cells_that_are_to_be_spared_stay(desk):
+    number = desk.new()
+    desk.do(number, ChangeCells(act="empty", rows=[1, 2, 3], columns=["Due", "Name"], spare=[(2, "due"), (3, "Name")]))
+    assert [row[0::2] for row in desk.state(number)[0].rows] == [(None, None), (None, "2"), ("Cal", None)]

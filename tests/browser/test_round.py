@@ -248,7 +248,7 @@ def test_undo_names_what_another_window_did_and_the_page_says_what_was_changed(d
     here = f"{office.url}/api/rounds/{number}"
     mend = {"column": "First name", "typed": "Ines"}
     httpx.patch(f"{here}/rows/1/cells", json=mend, headers=office.own).raise_for_status()
-    # The editor has the focus: its own undo is the round's. What another one did is named, and undone when that is said.
+    # The editor has the focus: its undo is the round's. What another window did is named, and undone when that is said.
     desk.keyboard.press("Control+z")
     named = desk.get_by_role("dialog")
     expect(named).to_contain_text("row 1, First name")

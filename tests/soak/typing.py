@@ -1,7 +1,8 @@
 """Pulls the plug while somebody types: at most the last key is missing then, and none is in another cell.
 
-A hand writes amounts into a column at ten keys a second. At a moment that chance chooses the program is killed, or hangs,
-or the window is closed; then all is started, or opened, again, and the sheet is held against the keys that were pressed.
+A hand writes amounts into a column at ten keys a second. At a moment that chance chooses the program is killed, or
+hangs, or the window is closed; then all is started, or opened, again, and the sheet is held against the keys that were
+pressed.
 """
 
 import random
@@ -17,7 +18,6 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from tests.servers import Harbour, harbour, let_in, until
 
-DEBUG = 1
 TIMES = 500
 ROWS = 12
 KEYS_A_SECOND = 10
@@ -143,9 +143,10 @@ def main(times: int, seed: int) -> int:
         for each in range(times):
             way, what = trial(office, browser, chance)
             came[way, what] += 1
-            print(time.monotonic(), way, what, file=sys.stderr) if DEBUG else None
             if what.startswith("WRONG"):
                 print(each, way, what, flush=True)
+            elif each % 50 == 49:
+                print(each + 1, dict(Counter(said for (_, said), n in came.items() for _ in range(n))), flush=True)
         browser.close()
     for (way, what), count in sorted(came.items()):
         print(f"{count:5} {way}: {what}", flush=True)

@@ -89,7 +89,7 @@ export class Outbox {
     if (before && made.cell && before.cell) {
       // What was not sent yet is changed in its place: one deed, over what stood there before it.
       const { was } = before.cell;
-      this.#put(before, { ...made, cell: { ...made.cell, was }, order: over(made.order, was), seen: before.seen });
+      this.#put(before, { ...made, cell: { ...made.cell, was }, order: but(made.order, { was }), seen: before.seen });
       return this.#settled(before.key);
     }
     const entry: Entry = { ...made, key: this.#means.newKey(), tried: false, conflict: null };
@@ -111,8 +111,8 @@ export class Outbox {
     return true;
   }
 
-  /** The clerk chose between the two: what was done here is done over the other window's, or given up. */
-  choose(round: number, key: string, mine: boolean): void {
+  /** The clerk chose between the two: what was done here is done over the other window's but for the cells to be spared, or given up. */
+  choose(round: number, key: string, mine: boolean, spare: [number, string][] = []): void {
     const queue = this.#queue(round);
     const entry = queue.entries.find((each) => each.key === key);
     if (!entry?.conflict) return;
@@ -123,8 +123,9 @@ export class Outbox {
     const { version, places } = entry.conflict;
     const theirs = entry.cell ? (places[0]?.theirs ?? entry.cell.was) : "";
     const cell = entry.cell && { ...entry.cell, was: theirs };
+    const changed = cell ? { was: theirs } : spare.length ? { spare } : {};
     // Shown, it is asked for anew: under the old key nothing was done.
-    this.#put(entry, { key: this.#means.newKey(), seen: version, conflict: null, tried: false, cell, ...(cell ? { order: over(entry.order, theirs) } : {}) });
+    this.#put(entry, { key: this.#means.newKey(), seen: version, conflict: null, tried: false, cell, order: but(entry.order, changed) });
     void this.#run(round);
   }
 
@@ -228,8 +229,9 @@ export class Outbox {
   }
 }
 
-/** The same for a cell in which something else stands by now. */
-const over = (order: Order, was: string): Order => ({ ...order, init: { ...order.init, body: { ...order.init.body, was } } });
+/** The same with some of what it says otherwise. */
+const but = (order: Order, changed: object): Order =>
+  Object.keys(changed).length ? { ...order, init: { ...order.init, body: { ...order.init.body, ...changed } } } : order;
 
 export type Shown = {
   /** What is on its way, or waits for the program. */

@@ -54,42 +54,66 @@ export function WrittenTwice({ round, asked }: { round: number; asked: Entry[] }
       <h2 className="label text-held">Written here and elsewhere: neither is lost</h2>
       <ul className="mt-1 space-y-2">
         {asked.map((entry) => (
-          <li key={entry.key}>
-            <p>{entry.conflict?.sentence}</p>
-            <table className="mt-0.5 w-full table-fixed txt-13.5">
-              <thead>
-                <tr className="label text-left">
-                  <th scope="col" className="w-[30%] font-semibold">
-                    Where
-                  </th>
-                  <th scope="col" className="font-semibold">
-                    Yours
-                  </th>
-                  <th scope="col" className="font-semibold">
-                    Stands there
-                  </th>
-                </tr>
-              </thead>
-              <tbody>
-                {entry.conflict?.places.slice(0, LISTED).map((place) => (
-                  <tr key={place.where} className="align-top">
-                    <td className="pr-2 text-ink-2">{place.where}</td>
-                    <td className="pr-2 wrap-anywhere">{entry.cell?.typed ?? (place.mine || "blank")}</td>
-                    <td className="wrap-anywhere">{place.theirs || "blank"}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-            {(entry.conflict?.places.length ?? 0) + (entry.conflict?.further ?? 0) > LISTED && (
-              <p className="text-ink-2">and in {counted((entry.conflict?.places.length ?? 0) + (entry.conflict?.further ?? 0) - LISTED, "further place")}</p>
-            )}
-            <div className="mt-1 flex gap-2">
-              <Button onClick={() => outbox.choose(round, entry.key, true)}>Keep mine</Button>
-              <Button onClick={() => outbox.choose(round, entry.key, false)}>Leave what stands there</Button>
-            </div>
-          </li>
+          <Twice key={entry.key} round={round} entry={entry} />
         ))}
       </ul>
     </section>
+  );
+}
+
+/** One of them. Of several cells that were emptied or filled each can be left as it stands there. */
+function Twice({ round, entry }: { round: number; entry: Entry }) {
+  const [spared, setSpared] = useState<ReadonlySet<string>>(new Set());
+  const places = entry.conflict?.places ?? [];
+  const further = places.length + (entry.conflict?.further ?? 0) - LISTED;
+  const each = entry.order.path.endsWith("/cells") && places.length > 1 && entry.conflict?.further === 0;
+  const shown = each ? places : places.slice(0, LISTED);
+  const spare = places.flatMap(({ where, row, column }): [number, string][] => (spared.has(where) && row !== null && column !== null ? [[row, column]] : []));
+  const turn = (where: string) => setSpared((now) => new Set(now.has(where) ? [...now].filter((other) => other !== where) : [...now, where]));
+  return (
+    <li>
+      <p>{entry.conflict?.sentence}</p>
+      <table className="mt-0.5 w-full table-fixed txt-13.5">
+        <thead>
+          <tr className="label text-left">
+            <th scope="col" className="w-[30%] font-semibold">
+              Where
+            </th>
+            <th scope="col" className="font-semibold">
+              Yours
+            </th>
+            <th scope="col" className="font-semibold">
+              Stands there
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {shown.map((place) => (
+            <tr key={place.where} className="align-top">
+              <td className="pr-2 text-ink-2">{place.where}</td>
+              <td className="pr-2 wrap-anywhere">{entry.cell?.typed ?? (place.mine || "blank")}</td>
+              <td className="wrap-anywhere">
+                {each ? (
+                  <label className="flex items-baseline gap-1.5">
+                    <input type="checkbox" checked={spared.has(place.where)} onChange={() => turn(place.where)} />
+                    <span>
+                      {place.theirs || "blank"}
+                      <span className="sr-only">: leave it in {place.where}</span>
+                    </span>
+                  </label>
+                ) : (
+                  place.theirs || "blank"
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {!each && further > 0 && <p className="text-ink-2">and in {counted(further, "further place")}</p>}
+      <div className="mt-1 flex gap-2">
+        <Button onClick={() => outbox.choose(round, entry.key, true, spare)}>{spare.length ? "Keep mine in the others" : "Keep mine"}</Button>
+        <Button onClick={() => outbox.choose(round, entry.key, false)}>Leave what stands there</Button>
+      </div>
+    </li>
   );
 }

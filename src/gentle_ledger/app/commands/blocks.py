@@ -66,12 +66,13 @@ class PasteBlock(LongCommand):
 class ChangeCells(LongCommand):
     """Empties the chosen cells, or fills them down with what stands in the first of the chosen rows.
 
-    Columns that are worked out stay as they are.
+    Columns that are worked out stay as they are, and so do the cells that are to be spared, by row and column.
     """
 
     act: Literal["empty", "fill"]
     rows: list[RowNumber] = Field(min_length=1, max_length=MAX_ROWS)
     columns: list[str] = Field(min_length=1, max_length=10_000)
+    spare: list[tuple[RowNumber, str]] = Field(default_factory=list, max_length=1_000)
 
     @override
     def plan(self, draft: Plan) -> Reason | None:
@@ -83,11 +84,15 @@ class ChangeCells(LongCommand):
         if len(own) * len(self.rows) > MOST_CELLS:
             raise NotUsable(f"At most {MOST_CELLS:,} cells can be changed at once.", "Choose fewer rows.")
         first, *others = self.rows
+        spared = {(number, sheet.position(name)) for number, name in self.spare}
         if self.act == "empty":
-            changed = _mend(draft, sheet, {(number, at): None for number in self.rows for at in own})
+            changed = _mend(
+                draft, sheet, {(number, at): None for number in self.rows for at in own if (number, at) not in spared}
+            )
             return draft.said(EMPTIED(cells=changed))
         above = sheet.rows[row_of_number(first)]
-        changed = _mend(draft, sheet, {(number, at): above[at] for number in others for at in own})
+        filled = {(number, at): above[at] for number in others for at in own if (number, at) not in spared}
+        changed = _mend(draft, sheet, filled)
         return draft.said(FILLED(cells=changed))
 
 
