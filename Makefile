@@ -31,9 +31,11 @@ bench: .stamps/dev .stamps/chromium $(CLIENT)
 	$(PY) -m tests.bench.keys
 	$(PY) -m tests.bench.sending
 
-# A thousand bad days of the program and its carrier, counted at the carrier: two hours or more.
-soak: .stamps/dev $(CLIENT)
+# A thousand bad days of the program and its carrier, counted at the carrier, and five hundred pulled plugs while somebody
+# types: three hours or more.
+soak: .stamps/dev .stamps/chromium $(CLIENT)
 	$(PY) -m tests.soak.soak
+	$(PY) -m tests.soak.typing
 
 screenshots: .stamps/dev .stamps/chromium $(CLIENT)
 	$(PY) -m tests.browser.screenshots

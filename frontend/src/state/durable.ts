@@ -4,11 +4,15 @@
  */
 
 const [NAME, STORE, WINDOW] = ["gentle-ledger", "typed", "gentle-ledger/window"];
-/** How long a window waits for a name of its own to be free: the page before it, in a reload, may not be gone yet; in ms. */
-const NAME_FREE_WITHIN = 300;
+/** How long a window waits for its name to be free: the page before it, in a reload, may not be gone yet; in ms. */
+const NAME_FREE_WITHIN = 2_000;
+/** How long a window that is only made anew may be without its name, in ms; and one that was closed, until it is taken for that. */
+const [MADE_ANEW, CLOSED_FOR] = [250, 10_000];
+/** After how long a draft is of no use to anybody any more, in ms; what was done and is not kept yet stays. */
+const FORGOTTEN_AFTER = 90 * 86_400_000;
 
 type Kept = { value: unknown; at: number };
-type Record_ = { window: string; key: string } & Kept;
+type Line = { window: string; key: string } & Kept;
 
 const mine = new Map<string, Kept>();
 let disk: IDBDatabase | null = null;
@@ -90,6 +94,49 @@ async function windowsOpen(): Promise<Set<string>> {
   return new Set(all?.map((lock) => lock.name?.slice(NAME.length + 1) ?? ""));
 }
 
+/** The windows that are open now and, where one may just be made anew, a moment later. */
+async function windowsAlive(all: Line[]): Promise<Set<string>> {
+  const now = await windowsOpen();
+  if (all.every(({ window }) => window === name)) return now;
+  await new Promise((done) => setTimeout(done, MADE_ANEW));
+  return new Set([...now, ...(await windowsOpen())]);
+}
+
+const everything = async (): Promise<Line[]> => (disk ? ((await answered(disk.transaction(STORE).objectStore(STORE).getAll())) as Line[]) : []);
+
+/** Takes over what a window has that is not open any more. */
+function takeOver(all: Line[]): void {
+  for (const { window, key, value, at } of all) {
+    const [known, old] = [mine.get(key), Date.now() - at > FORGOTTEN_AFTER && !key.startsWith("unsent/")];
+    if (!old && (!known || known.at < at)) mine.set(key, { value, at });
+    if (window === name && !old) continue;
+    write((typed) => {
+      typed.delete([window, key]);
+      const kept = mine.get(key);
+      if (kept) typed.put({ window: name, key, ...kept });
+    });
+  }
+}
+
+/** Takes over what another window leaves behind when it is closed for good, and tells of it. */
+function waitFor(other: string, onTaken: () => void): void {
+  const closed = async () => {
+    if ((await windowsOpen()).has(other)) waitFor(other, onTaken);
+    else {
+      takeOver((await everything()).filter(({ window }) => window === other));
+      onTaken();
+    }
+  };
+  void navigator.locks.request(`${NAME}/${other}`, () => undefined).then(() => setTimeout(() => void closed(), CLOSED_FOR));
+}
+
+/** Tells whenever this window has taken over what another one left that was open when this one was opened. */
+export async function watchOthers(onTaken: () => void): Promise<void> {
+  if (!("locks" in navigator)) return;
+  const open = await windowsOpen();
+  for (const other of open) if (other !== name) waitFor(other, onTaken);
+}
+
 /** Readies what is kept, before anything is drawn. A browser that keeps nothing for any page is as well, until it is closed. */
 export async function openKept(): Promise<void> {
   try {
@@ -98,19 +145,9 @@ export async function openKept(): Promise<void> {
     opening.onupgradeneeded = () => opening.result.createObjectStore(STORE, { keyPath: ["window", "key"] });
     disk = await answered(opening);
     disk.onversionchange = () => disk?.close();
-    const all = (await answered(disk.transaction(STORE).objectStore(STORE).getAll())) as Record_[];
-    const open = await windowsOpen();
-    for (const { window, key, value, at } of all) {
-      if (window !== name && open.has(window)) continue;
-      const known = mine.get(key);
-      if (!known || known.at < at) mine.set(key, { value, at });
-      if (window === name) continue;
-      write((typed) => {
-        typed.delete([window, key]);
-        const kept = mine.get(key);
-        if (kept) typed.put({ window: name, key, ...kept });
-      });
-    }
+    const all = await everything();
+    const alive = await windowsAlive(all);
+    takeOver(all.filter(({ window }) => window === name || !alive.has(window)));
   } catch {
     disk = null;
   }

@@ -45,15 +45,17 @@ test("one after the other, each under its own key, and kept until the program ha
   const [first] = [outbox.add(cell(1, "5", "1")), outbox.add(other("/rows"))];
   assert.deepEqual([sent.length, disk.size], [1, 2]);
   const key = sent[0]?.entry.key;
+  let kept = false;
+  void outbox.kept(1).then(() => (kept = true));
   await answer(AWAY);
   assert.equal(sent[0]?.entry.key, key, "asked for again it is the same deed");
   assert.equal(outbox.shown(1).away, "no answer");
   await answer(DONE);
   assert.deepEqual(await first, { kind: "done", answer: 1 });
   assert.notEqual(sent[0]?.entry.key, key);
-  assert.deepEqual([outbox.shown(1).waiting.length, disk.size], [1, 1]);
+  assert.deepEqual([outbox.shown(1).waiting.length, disk.size, kept], [1, 1, false]);
   await answer(DONE);
-  assert.deepEqual([outbox.shown(1).waiting, disk.size, outbox.shown(1).away], [[], 0, ""]);
+  assert.deepEqual([outbox.shown(1).waiting, disk.size, outbox.shown(1).away, kept], [[], 0, "", true]);
 });
 
 test("what another page left is gone on with, under the same keys, and nobody's end is untold", async () => {

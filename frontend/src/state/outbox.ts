@@ -136,6 +136,19 @@ export class Outbox {
     if (entry) this.#end(queue, entry, { kind: "given up" });
   }
 
+  /** Resolves once nothing of a round waits to be kept any more, but for what the clerk is asked about. */
+  kept(round: number): Promise<void> {
+    return new Promise((done) => {
+      const look = () => {
+        if (this.shown(round).waiting.length) return;
+        this.#listeners.delete(look);
+        done();
+      };
+      this.#listeners.add(look);
+      look();
+    });
+  }
+
   /** What is not kept yet of a round; the same object for as long as nothing changes. */
   readonly shown = (round: number): Shown => (this.#shown[round] ??= shownOf(this.#queues.get(round)));
 

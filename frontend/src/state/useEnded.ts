@@ -3,7 +3,7 @@ import { useEffect } from "react";
 import { sentenceOf, Trouble } from "../api/client.ts";
 import { tellOthers } from "../api/news.ts";
 import { useNotices } from "../ui/notices.tsx";
-import { keepUnder } from "./durable.ts";
+import { keepUnder, watchOthers } from "./durable.ts";
 import { onEnded, outbox } from "./sending.ts";
 
 /** Goes on with what an earlier page, or a window that was closed, left unsent, and says what of it was refused. */
@@ -20,5 +20,8 @@ export function useEnded(): void {
       void queries.invalidateQueries({ queryKey: ["desk", round] });
     });
   }, [queries, notices]);
-  useEffect(() => outbox.restore(), []);
+  useEffect(() => {
+    outbox.restore();
+    void watchOthers(() => outbox.restore());
+  }, []);
 }

@@ -24,10 +24,11 @@ export function NotKept({ round, shown }: { round: number; shown: Shown }) {
   return (
     <div role="status">
       {some && (late || away !== "") && (
-        <details className="not-kept border-l-2 border-held pl-2.5 text-held">
+        <details className="mb-2 border-l-2 border-held pl-2.5 text-held">
           <summary>
             {waiting.length === 1 ? `Not kept yet: ${waiting[0]?.label}.` : `${counted(waiting.length, "thing")} not kept yet.`}{" "}
-            {away || "The program has not answered yet."} It is sent again by itself, also after this window was closed.
+            {away || "The program has not answered yet."} {waiting.length === 1 ? "It is" : "They are"} tried again until the program answers, also
+            after this window was closed.
           </summary>
           <ul className="mt-1 space-y-0.5">
             {waiting.slice(0, LISTED).map((entry) => (

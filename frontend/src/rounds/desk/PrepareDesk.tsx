@@ -4,7 +4,7 @@ import { useNavigate } from "react-router";
 import { api, told, type ColumnOut, type Desk, type Finding, type Mend, type PasteIn, type WordingOfRound } from "../../api/client.ts";
 import { focusSoon } from "../../ui/focus.ts";
 import { keepUnder, keptUnder } from "../../state/durable.ts";
-import { useUnsent } from "../../state/sending.ts";
+import { outbox, useUnsent } from "../../state/sending.ts";
 import { useKept } from "../../ui/kept.ts";
 import { useNotices } from "../../ui/notices.tsx";
 import { useTitle } from "../../ui/useTitle.ts";
@@ -128,6 +128,8 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
   }, [commands, dispatch]);
   // What is undone is what stands in the program: the last words are kept first.
   const { settled } = wording;
+  /** What is confirmed, or read, has all that was typed before in it. */
+  const allKept = useCallback(() => settled().then(() => outbox.kept(desk.id)), [settled, desk.id]);
   /** Another wording is written once all that was typed into this one is kept. */
   const toWording = useCallback(
     (name: string | null) => {
@@ -300,7 +302,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
               stale={!!newer}
               chosen={state.filter.finding}
               onChecks={() => setPanel({ kind: "checks" })}
-              onRead={() => void settled().then(() => go(`/rounds/${desk.id}/look`))}
+              onRead={() => void allKept().then(() => go(`/rounds/${desk.id}/look`))}
               onChoose={(finding) => {
                 dispatch({ type: "finding chosen", finding });
                 if (finding) focusSoon("sheet");
@@ -322,7 +324,7 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
           counting={!!newer}
           first={wording.behind !== null ? "Choose the wording first" : unsent.asked.length ? "Choose first what is to stand" : unsent.waiting.length && unsent.away ? "Not all is kept yet" : ""}
           onPace={(pace) => commands.setUp({ pace })}
-          onSend={() => setOpened({ kind: "send", rows: choosing.rows.length ? choosing.rows : null })}
+          onSend={() => void allKept().then(() => setOpened({ kind: "send", rows: choosing.rows.length ? choosing.rows : null }))}
           onWeight={() => setPanel({ kind: "weight" })}
         />
       )}

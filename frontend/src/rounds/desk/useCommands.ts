@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo } from "react";
-import { api, told, Trouble, type KeptRow, type ColumnChange, type ComputedIn, type Desk, type Mend, type PasteIn, type SetupIn, type StretchMade, type Tally, type WordingPut, type WordingTaken } from "../../api/client.ts";
+import { api, sentenceOf, told, Trouble, type KeptRow, type ColumnChange, type ComputedIn, type Desk, type Mend, type PasteIn, type SetupIn, type StretchMade, type Tally, type WordingPut, type WordingTaken } from "../../api/client.ts";
 import { newest } from "../../api/newest.ts";
 import type { InCell, Order } from "../../state/outbox.ts";
 import { order, outbox } from "../../state/sending.ts";
@@ -82,7 +82,9 @@ export function useCommands(id: number) {
         then?.(done, rested());
         return done;
       }
-      if (settled.kind === "refused" && !refused?.(settled.error)) notices.trouble(settled.error);
+      // What was typed is said with why it is not kept: it stands nowhere else any more.
+      if (settled.kind === "refused" && !refused?.(settled.error))
+        notices.trouble(cell ? new Trouble(`${sentenceOf(settled.error)} Not kept: ${label}.`, "not kept") : settled.error);
       refresh();
       return null;
     },

@@ -164,7 +164,7 @@ function Settings({ column, draft, onDraft, onDone }: SettingsProps) {
       <p className="mt-1 txt-13 text-ink-2">{column.blanks ? `${counted(column.blanks, "cell is", "cells are")} blank.` : "No cell is blank."}</p>
       <div className="paper-foot">
         <Button type="submit">Done</Button>
-        <span className="txt-13 text-ink-2">Done, Escape and a click outside all keep what is chosen here; Undo takes it back.</span>
+        <span className="txt-13 text-ink-2">Escape and a click outside keep it just so.</span>
       </div>
     </form>
   );
