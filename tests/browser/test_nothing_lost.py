@@ -168,7 +168,11 @@ def test_keys_that_come_while_a_panel_is_loaded_go_into_it(desk, office):
     number = bring_in(desk, office, sheet(4))
     desk.reload()
     held = []
-    desk.route(re.compile("ComputePanel"), held.append)
+
+    def hold(route):
+        held.append(route)
+
+    desk.route(re.compile("ComputePanel"), hold)
     expect(cell(desk, 1, "Due")).to_be_visible()
     desk.keyboard.press("Alt+c")
     desk.keyboard.type("Twice")

@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.keys import focused
 from tests.browser.steps import bring_in, drop, sheet, write
+from tests.servers import until
 
 SIZES = [(1280, 800), (640, 400), (360, 740)]
 
@@ -25,7 +26,7 @@ IN_SIGHT = """() => {
 
 def holds(page: Page, what: str) -> None:
     expect(page.get_by_role("dialog")).to_be_visible()
-    assert page.evaluate(IN_SIGHT) == "", what
+    until(lambda: page.evaluate(IN_SIGHT) == "", f"{what}: {page.evaluate(IN_SIGHT)}", 5)
 
 
 @pytest.mark.parametrize("size", SIZES)

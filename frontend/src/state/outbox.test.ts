@@ -1,6 +1,6 @@
 import assert from "node:assert/strict";
 import { test } from "vitest";
-import { Outbox, type Entry, type Outcome, type Settled } from "./outbox.ts";
+import { Outbox, settingIn, type Entry, type Outcome, type Settled } from "./outbox.ts";
 
 const ENTRY = { round: 1, uid: "u", seen: 3, label: "it" };
 const cell = (row: number, typed: string, was: string) => ({
@@ -27,7 +27,7 @@ function desk(disk = new Map<string, unknown>()) {
   });
   const answer = async (outcome: Outcome) => {
     sent.shift()?.answer(outcome);
-    for (let i = 0; i < 9; i++) await Promise.resolve();
+    for (let i = 0; i < 3; i++) await new Promise((done) => setTimeout(done));
   };
   const typed = () => sent.map(({ entry }) => (entry.order.init.body as { typed: string }).typed);
   return { outbox, disk, sent, ended, answer, typed };
@@ -127,6 +127,18 @@ test("what the program does not take can be given up, and the rest goes on", asy
   outbox.giveUp(1, outbox.shown(1).waiting[0]?.key ?? "");
   await answer(AWAY);
   assert.deepEqual([sent[0]?.entry.order.path, disk.size], ["/rows/2", 1]);
+});
+
+test("what was done is shown until the round that has it is on the screen", async () => {
+  const { outbox, answer } = desk();
+  const pace = { method: "patch" as const, path: "/api/rounds/{round_id}", init: { params: {}, body: { pace: 9 } } };
+  void outbox.add({ ...ENTRY, order: pace, cell: null });
+  await answer({ kind: "done", answer: { version: 4 } });
+  assert.deepEqual([settingIn(outbox.shown(1), "pace"), outbox.shown(1).waiting], [9, []]);
+  outbox.seen(1, 3);
+  assert.equal(settingIn(outbox.shown(1), "pace"), 9);
+  outbox.seen(1, 4);
+  assert.equal(settingIn(outbox.shown(1), "pace"), undefined);
 });
 
 test("rounds do not wait for one another", () => {

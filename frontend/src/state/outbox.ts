@@ -53,7 +53,8 @@ type Means = {
 const UNSENT = "unsent/";
 const STEP = /\/(undo|redo)$/;
 
-type Queue = { entries: Entry[]; busy: boolean; away: string };
+/** `lately` is what was done, with the version of the round after it, until that is on the screen. */
+type Queue = { entries: Entry[]; lately: { entry: Entry; version: number }[]; busy: boolean; away: string };
 
 /** See the module. One queue a round; listeners are told of every change. */
 export class Outbox {
@@ -158,7 +159,7 @@ export class Outbox {
   };
 
   #queue(round: number): Queue {
-    const known = this.#queues.get(round) ?? { entries: [], busy: false, away: "" };
+    const known = this.#queues.get(round) ?? { entries: [], lately: [], busy: false, away: "" };
     this.#queues.set(round, known);
     return known;
   }
@@ -211,9 +212,20 @@ export class Outbox {
     this.#places.delete(entry.key);
     const waiting = this.#waiting.get(entry.key);
     this.#waiting.delete(entry.key);
+    const version = settled.kind === "done" ? (settled.answer as { version?: number } | undefined)?.version : undefined;
+    if (version !== undefined) queue.lately.push({ entry, version });
     this.#tell();
     if (waiting) for (const done of waiting) done(settled);
     else this.#means.ended(entry, settled);
+  }
+
+  /** Says which version of a round is on the screen: what was done by then is seen there. */
+  seen(round: number, version: number): void {
+    const queue = this.#queue(round);
+    const still = queue.lately.filter((done) => done.version > version);
+    if (still.length === queue.lately.length) return;
+    queue.lately = still;
+    this.#tell();
   }
 
   #put(entry: Entry, changes: Partial<Entry>): void {
@@ -253,19 +265,28 @@ export type Shown = {
   asked: Entry[];
   /** Why it waits; "" while the program answers. */
   away: string;
+  /** What was done a moment ago, until it is seen on the screen. */
+  lately: Entry[];
   /** What was written in cells. */
   cells: InCell[];
 };
 
-const NOTHING: Shown = { waiting: [], asked: [], away: "", cells: [] };
+/** What was set of the round and is not on the screen yet, by its name; undefined for nothing. The newest counts. */
+export function settingIn({ waiting, asked, lately }: Shown, name: string): unknown {
+  const set = [...lately, ...asked, ...waiting].filter(({ order }) => order.method === "patch" && order.path === "/api/rounds/{round_id}" && name in (order.init.body ?? {}));
+  return (set.at(-1)?.order.init.body as Record<string, unknown> | undefined)?.[name];
+}
+
+const NOTHING: Shown = { waiting: [], asked: [], away: "", lately: [], cells: [] };
 
 function shownOf(queue: Queue | undefined): Shown {
-  if (!queue?.entries.length) return NOTHING;
-  const { entries, away } = queue;
+  if (!queue?.entries.length && !queue?.lately.length) return NOTHING;
+  const { entries, away, lately } = queue;
   return {
     waiting: entries.filter((entry) => !entry.conflict),
     asked: entries.filter((entry) => entry.conflict),
     away,
+    lately: lately.map(({ entry }) => entry),
     cells: entries.flatMap(({ cell }) => (cell ? [cell] : [])),
   };
 }

@@ -1,9 +1,10 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import { useNavigate } from "react-router";
-import { api, told, type ColumnOut, type Desk, type Finding, type Mend, type PasteIn, type WordingOfRound } from "../../api/client.ts";
+import { api, told, type ColumnOut, type Desk, type Finding, type Mend, type Pace, type PasteIn, type WordingOfRound } from "../../api/client.ts";
 import { focusSoon } from "../../ui/focus.ts";
 import { keepUnder, keptUnder } from "../../state/durable.ts";
+import { settingIn } from "../../state/outbox.ts";
 import { outbox, useUnsent } from "../../state/sending.ts";
 import { useKept } from "../../ui/kept.ts";
 import { useNotices } from "../../ui/notices.tsx";
@@ -74,6 +75,8 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
   useLeft(desk);
   const unsent = useUnsent(desk.id);
   const unkept = useMemo(() => byRow(unsent.cells), [unsent.cells]);
+  useEffect(() => outbox.seen(desk.id, desk.version), [desk.id, desk.version]);
+  const pace = settingIn(unsent, "pace") as Pace | undefined;
   const [notHere, setNotHere] = useState<NotHere | null>(null);
 
   // What can be done stays the same from row to row: whoever shows it need not be drawn at each step.
@@ -313,7 +316,8 @@ export function PrepareDesk({ desk }: { desk: Desk }) {
       </main>
       {desk.estimate && (
         <Dock
-          desk={desk}
+          desk={pace ? { ...desk, pace } : desk}
+          unkept={!!pace && unsent.waiting.length + unsent.asked.length > 0}
           forecast={forecast}
           stale={asked.isPlaceholderData}
           row={state.row}

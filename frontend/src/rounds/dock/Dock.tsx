@@ -9,6 +9,8 @@ import { PaceSentence } from "./PaceSentence.tsx";
 
 type Props = {
   desk: Desk;
+  /** Whether the pace is not kept by the program yet. */
+  unkept: boolean;
   /** When the texts leave; `stale` while that is of an earlier pace. */
   forecast: Forecast | undefined;
   stale: boolean;
@@ -30,7 +32,7 @@ type Props = {
 };
 
 /** The pace, what it adds up to, and the one button that says exactly what it will do. */
-export function Dock({ desk, forecast, stale, row, estimate, choosing, rehearsed, changed, counting, first, onPace, onSend, onWeight }: Props) {
+export function Dock({ desk, unkept, forecast, stale, row, estimate, choosing, rehearsed, changed, counting, first, onPace, onSend, onWeight }: Props) {
   const percent = useProgress(desk.id, counting);
   const some = choosing.rows.length > 0;
   const going = some ? choosing.sum : estimate;
@@ -43,6 +45,7 @@ export function Dock({ desk, forecast, stale, row, estimate, choosing, rehearsed
       <div className="min-w-0 flex-1" data-region="pace">
         <PaceSentence desk={desk} forecast={forecast} stale={stale} row={row} onChange={onPace} />
         <p className="mt-0.5 text-ink-2">
+          {unkept && <span className="not-kept mr-2">not kept yet</span>}
           {!going ? (
             "Adding up the chosen rows…"
           ) : texts === 0 ? (

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, sentenceOf, told, Trouble, type Looked, type Trials } from "../../api/client.ts";
+import { useDraft } from "../../state/useDraft.ts";
 import { Button, ConfirmButton, Key } from "../../ui/Button.tsx";
 import { clockSeconds, counted, figure, sentenceCase } from "../../ui/format.ts";
 import { MarkWord } from "../../ui/Mark.tsx";
@@ -42,7 +43,7 @@ function Trial({ id, text }: Pick<Props, "id" | "text">) {
     staleTime: 0,
     refetchInterval: ({ state }) => (onItsWay(state.data) ? LOOKS_EVERY : false),
   });
-  const [typed, setTyped] = useState<string | null>(null);
+  const [typed, setTyped] = useDraft<string | null>("own number", null);
   const [trouble, setTrouble] = useState<unknown>(null);
   const [busy, setBusy] = useState(false);
   const number = typed ?? data?.own ?? "";

@@ -57,7 +57,7 @@ export default function NumbersDialog({ desk, onDesk, onRow, onMend, onClose }: 
           {trouble ?? sentenceOf(seen.error)}
         </p>
       )}
-      <div className="mt-4 grid gap-4 md:h-[56vh] md:grid-cols-[290px_1fr]">
+      <div className="mt-4 grid grid-cols-1 gap-4 md:h-[56vh] md:grid-cols-[290px_minmax(0,1fr)]">
         <nav aria-label="Groups" className="space-y-1 overflow-auto">
           <GroupButton on={chosen === null} onClick={() => setChosen(null)}>
             All {counted(desk.rows, "number")}
