@@ -158,12 +158,12 @@ def writes(monkeypatch, cut_after=None, meanwhile=None):
 
 
 def everything(office):
-    """All that can be seen of the rounds, but for what only counts."""
+    """All that can be seen of the rounds, but for what only counts, and for what chance chose."""
     seen = [office.call("GET", "/api/rounds")]
     for found in seen[0]:
         path = f"/api/rounds/{found['id']}"
         seen += [
-            office.call("GET", path),
+            {**office.call("GET", path), "uid": ""},
             office.call("GET", f"{path}/rows?limit=3"),
             office.call("GET", f"{path}/tally"),
         ]
