@@ -148,6 +148,7 @@ def test_a_hasty_hand_in_the_sheet_changes_cells_and_no_text_unseen(desk, office
     bring_in(desk, office, SHEET, "hasty.csv")
     hands, line, grid = Hands(desk), desk.get_by_test_id("chosen-cell"), desk.get_by_role("grid")
     expect(grid).to_be_focused()
+    expect(line).to_contain_text("First name, row 1Ines")
     hands.type("Walter")
     expect(desk.get_by_label("First name of row 1")).to_have_value("Walter")
     hands.press("Enter")

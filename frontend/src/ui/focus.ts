@@ -6,7 +6,7 @@
 const TABBABLE =
   'a[href], button:not(:disabled), input:not(:disabled), select:not(:disabled), textarea:not(:disabled), [contenteditable="true"], [tabindex]:not([tabindex="-1"])';
 const PASSING = "[role=dialog], [role=menu]";
-const REMEMBERED = 30;
+const REMEMBERED = 300;
 /** What closes gives the focus back by itself a moment later; only what is lost after that is looked for, in ms. */
 const LOST_AFTER = 40;
 /** What is only hidden makes way for something that is still to come. */
