@@ -1,5 +1,5 @@
 import { useVirtualizer, defaultRangeExtractor, type Range } from "@tanstack/react-virtual";
-import { memo, useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent, type RefObject } from "react";
+import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent, type RefObject } from "react";
 import { flushSync } from "react-dom";
 import { sentenceOf, type ColumnChange, type ColumnOut, type Desk, type RowOut } from "../../api/client.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
@@ -216,12 +216,8 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
   const drawnAt = useRef(Infinity);
   const focusedAt = useRef(0);
   const isSeen = !!here;
-  useEffect(() => {
-    if (!isSeen || drawnAt.current !== Infinity) return undefined;
-    const drawn = requestAnimationFrame(() => {
-      drawnAt.current = performance.now();
-    });
-    return () => cancelAnimationFrame(drawn);
+  useLayoutEffect(() => {
+    if (isSeen && drawnAt.current === Infinity) drawnAt.current = performance.now();
   }, [isSeen]);
   const meant = (): boolean => lettersBegan() >= Math.max(actedAt() > madeAt ? madeAt : drawnAt.current, focusedAt.current);
   const onKeyDown = (event: KeyboardEvent) => {
