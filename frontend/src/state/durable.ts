@@ -41,8 +41,9 @@ export const keptBelow = (prefix: string): [string, unknown][] =>
 /** Keeps a value under a key; undefined forgets it. */
 export function keepUnder(key: string, value: unknown): void {
   const kept = { value, at: Date.now() };
-  if (value === undefined) mine.delete(key);
-  else mine.set(key, kept);
+  if (value !== undefined) mine.set(key, kept);
+  // What is not there need not be forgotten: most drafts never begin.
+  else if (!mine.delete(key)) return;
   write((typed) => (value === undefined ? typed.delete([name, key]) : typed.put({ window: name, key, ...kept })));
 }
 

@@ -3,7 +3,8 @@
  * `data-region`, and what in them has the focus first in `data-first`.
  */
 
-const TABBABLE =
+/** What the Tab key goes to. */
+export const TABBABLE =
   'a[href], button:not(:disabled), input:not(:disabled), select:not(:disabled), textarea:not(:disabled), [contenteditable="true"], [tabindex]:not([tabindex="-1"])';
 const PASSING = "[role=dialog], [role=menu]";
 const REMEMBERED = 300;

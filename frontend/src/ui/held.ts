@@ -1,9 +1,10 @@
+import { TABBABLE } from "./focus.ts";
+
 /**
  * Keys that come while something opens: they go where it will be, all of them or, where it does not come, none. And
  * letters that follow one another: those that began elsewhere are not meant for where the hand is put meanwhile.
  */
 
-const TABBABLE = 'a[href], button:not(:disabled), input:not(:disabled), select:not(:disabled), textarea:not(:disabled), [contenteditable="true"], [tabindex]:not([tabindex="-1"])';
 /** How long a hand may rest between two letters of one word, in ms. */
 const ONE_WORD = 1_500;
 /** How long is waited for what was opened to have the hand, in ms. */

@@ -50,8 +50,8 @@ def done_already(session: Session, found: Round, deed: Deed) -> Done | None:
             "This was typed for a round of another ledger, and is not written into this one.",
             "Start the program with the ledger it was typed for, or give it up.",
         )
-    known = session.get(DeedDone, deed.key) if deed.key else None
-    return Done(known.change_id) if known and known.round_id == found.id else None
+    known = session.get(DeedDone, (found.id, deed.key)) if deed.key else None
+    return Done(known.change_id) if known else None
 
 
 def note_done(session: Session, found: Round, deed: Deed, change: int | None, at: datetime) -> None:

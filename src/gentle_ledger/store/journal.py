@@ -154,11 +154,12 @@ def _refuse_strange(last: Change, window: str, *, back: bool) -> None:
 
 def others_since(session: Session, found: Round, deed: Deed) -> list[Effect]:
     """What other windows did, or took back, since one had seen the round; none where it does not say what it saw."""
-    if deed.seen is None:
+    if deed.seen is None or deed.seen >= found.version:
         return []
-    done = and_(Change.version > deed.seen, Change.window != deed.window)
-    undone = and_(Change.undone_version > deed.seen, Change.undone_window != deed.window)
-    wanted = select(Change.effects).where(Change.round_id == found.id, Change.undoable, or_(done, undone))
+    mine = Change.round_id == found.id
+    done = and_(mine, Change.version > deed.seen, Change.window != deed.window)
+    undone = and_(mine, Change.undone_version > deed.seen, Change.undone_window != deed.window)
+    wanted = select(Change.effects).where(Change.undoable, or_(done, undone))
     return [effect_of(data) for effects in session.scalars(wanted) for data in json.loads(effects)]
 
 

@@ -112,7 +112,11 @@ class Change(Base):
     """
 
     __tablename__ = "changes"
-    __table_args__ = (Index("changes_by_round", "round_id", "id"),)
+    __table_args__ = (
+        Index("changes_by_round", "round_id", "id"),
+        Index("changes_by_version", "round_id", "version"),
+        Index("changes_by_undone_version", "round_id", "undone_version"),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     round_id: Mapped[int] = mapped_column(ForeignKey("rounds.id", ondelete="CASCADE"))
@@ -136,10 +140,10 @@ class DeedDone(Base):
     """Something that a window asked for, by the key it gave it, and the change that was made for it, if one was."""
 
     __tablename__ = "deeds"
-    __table_args__ = (Index("deeds_by_round", "round_id"), {"sqlite_with_rowid": False})
+    __table_args__ = ({"sqlite_with_rowid": False},)
 
+    round_id: Mapped[int] = mapped_column(ForeignKey("rounds.id", ondelete="CASCADE"), primary_key=True)
     key: Mapped[str] = mapped_column(primary_key=True)
-    round_id: Mapped[int] = mapped_column(ForeignKey("rounds.id", ondelete="CASCADE"))
     change_id: Mapped[int | None]
     at: Mapped[datetime] = mapped_column(Instant)
 

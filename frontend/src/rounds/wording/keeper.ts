@@ -56,8 +56,10 @@ export class Keeper<T> {
 
   async type(wording: string): Promise<void> {
     this.#newest = wording;
-    this.#remember();
-    if (this.#busy || this.#behind) return;
+    if (this.#busy || this.#behind) {
+      this.#remember();
+      return;
+    }
     this.#busy = true;
     while (this.#newest !== null && !this.#behind) {
       const sending: string = this.#newest;

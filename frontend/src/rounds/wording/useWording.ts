@@ -7,11 +7,14 @@ import { Keeper, type Left, type Outcome } from "./keeper.ts";
 const SETTLED_AFTER = 400;
 const TRY_AGAIN_AFTER = 2000;
 
-async function put(roundId: number, of: string | null, row: number, wording: string, was: string): Promise<Outcome<WordingOut>> {
+/** The round by its number and its random id, and which of its wordings it is. */
+type Written = { id: number; uid: string; of: string | null };
+
+async function put({ id, uid, of }: Written, row: number, wording: string, was: string): Promise<Outcome<WordingOut>> {
   try {
-    const response = await fetch(`/api/rounds/${roundId}/wording`, {
+    const response = await fetch(`/api/rounds/${id}/wording`, {
       method: "PUT",
-      headers: { "Content-Type": "application/json", ...ownHeader() },
+      headers: { "Content-Type": "application/json", "Gentle-Ledger-Round": uid, ...ownHeader() },
       body: JSON.stringify({ of, wording, was, row }),
       // The words survive a reload that comes while they are on their way.
       keepalive: wording.length + was.length < 15_000,
@@ -34,7 +37,7 @@ export const leftOf = (uid: string, of: string | null): Left | null => (keptUnde
  * typing has rested, to count all rows anew. `behind` has the wording of another window that stands in the program while
  * this one typed another. `of` is the wording's name, null for the one for all the rest.
  */
-export function useWording(desk: { id: number; uid: string; of: string | null; wording: string }, row: number, onSettled: () => void) {
+export function useWording(desk: Written & { wording: string }, row: number, onSettled: () => void) {
   const [answer, setAnswer] = useState<WordingOut | null>(null);
   const [said, setSaid] = useState("");
   const [behind, setBehind] = useState<string | null>(null);
@@ -53,7 +56,7 @@ export function useWording(desk: { id: number; uid: string; of: string | null; w
     const left = leftOf(desk.uid, desk.of);
     keeper.current = new Keeper<WordingOut>(
       stands.current,
-      (wording, was) => put(desk.id, desk.of, current.current.row, wording, was),
+      (wording, was) => put({ id: desk.id, uid: desk.uid, of: desk.of }, current.current.row, wording, was),
       {
         kept: (kept) => {
           setSaid("");
