@@ -395,6 +395,13 @@ def test_what_is_asked_for_again_under_its_key_is_done_once(desk, command):
     assert desk.opened(number).version == once[1] + 3, "under another key it is another deed"
 
 
+def test_a_key_is_good_within_its_round(desk):
+    first, second = desk.new(), desk.new()
+    for number in (first, second):
+        desk.do(number, AddRow(), deed=Deed(key="the same"))
+    assert [desk.opened(number).version for number in (first, second)] == [2, 2]
+
+
 def test_one_that_is_taken_back_once_more_under_its_key_is_taken_back_once(desk):
     number = desk.new()
     desk.do(number, MendCell(row=1, column="Due", typed="7"), MendCell(row=2, column="Due", typed="8"))
