@@ -4,10 +4,11 @@ from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
-from typing import ClassVar
+from typing import ClassVar, TypedDict
 
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
+from typing_extensions import Unpack
 
 from gentle_ledger.app.aside import Seen, laid_aside
 from gentle_ledger.app.draft import Draft, Plan
@@ -76,6 +77,15 @@ class Edited:
 
     opened: OpenRound
     change: int | None
+
+
+class Which(TypedDict, total=False):
+    """Which changes are taken back, or done again, see `Editor.undo`; by whom, and what the window says of it."""
+
+    by: str
+    only: int | None
+    upto: int | None
+    deed: Deed
 
 
 class Editor:
@@ -159,42 +169,33 @@ class Editor:
                     return Edited(self._cache.keep(after), change)
         raise NotNow(_ALL_THE_TIME, "Wait a moment, and do it once more.")
 
-    def undo(
-        self,
-        round_id: int,
-        by: str = THIS_MACHINE,
-        *,
-        only: int | None = None,
-        upto: int | None = None,
-        deed: Deed = NO_DEED,
-    ) -> OpenRound:
+    def undo(self, round_id: int, **which: Unpack[Which]) -> OpenRound:
         """Takes the round's last change back, or just `only`, or every one down to `upto`, whoever made these.
 
         Once sending started only what was changed since then can be taken back: its name and its pace. Raises NotNow
         when there is none, or when another one than `only` was made since, and NotFromHere when neither is named and
         the last one was made in another window.
         """
-        return self._walk(round_id, by, deed, back=True, only=only, upto=upto)
+        return self._walk(round_id, back=True, **which)
 
-    def redo(
+    def redo(self, round_id: int, **which: Unpack[Which]) -> OpenRound:
+        """Does again what was last taken back, or just `only`, or every one up to `upto`; raises as `undo` does."""
+        return self._walk(round_id, back=False, **which)
+
+    def _walk(
         self,
         round_id: int,
-        by: str = THIS_MACHINE,
         *,
+        back: bool,
+        by: str = THIS_MACHINE,
         only: int | None = None,
         upto: int | None = None,
         deed: Deed = NO_DEED,
     ) -> OpenRound:
-        """Does again what was last taken back, or just `only`, or every one up to `upto`; raises as `undo` does."""
-        return self._walk(round_id, by, deed, back=False, only=only, upto=upto)
-
-    def _walk(
-        self, round_id: int, by: str, deed: Deed, *, back: bool, only: int | None = None, upto: int | None = None
-    ) -> OpenRound:
         if (done := self._done_already(round_id, deed)) is not None:
             return done.opened
         self._at_hand(round_id)
-        window = deed.window if deed.window else None
+        window = deed.window or None
         meant: list[int] = []
         for _ in range(_TRIES):
             with self._database.reading() as session:

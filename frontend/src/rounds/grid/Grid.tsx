@@ -1,10 +1,8 @@
 import { useVirtualizer, defaultRangeExtractor, type Range } from "@tanstack/react-virtual";
-import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent, type RefObject } from "react";
+import { memo, useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent, type RefObject } from "react";
 import { flushSync } from "react-dom";
 import { sentenceOf, type ColumnChange, type ColumnOut, type Desk, type RowOut } from "../../api/client.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
-import { aimedAt } from "../../ui/focus.ts";
-import { actedAt, lettersBegan } from "../../ui/held.ts";
 import type { Filter } from "../desk/state.ts";
 import { isComputed } from "../columns.ts";
 import { CellLine } from "./CellLine.tsx";
@@ -15,6 +13,7 @@ import { HeadCell } from "./HeadCell.tsx";
 import { HEAD_HEIGHT, leastWidth, markWidth, PART_OF_A_PIXEL, pinnedWidth, ROW_HEIGHT, shownColumns, slackOf, template } from "./layout.ts";
 import { useBlocks, type Blocks } from "./useBlocks.ts";
 import type { Chosen } from "./useChosen.ts";
+import { useMeant } from "./useMeant.ts";
 import { useRows } from "./useRows.ts";
 import { useWidths } from "./widths.ts";
 import { useWriting, type Bound } from "./useWriting.ts";
@@ -211,15 +210,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
   const chosen = chosenIn(inList ? hand : { at: { ...spot, place: -1 }, from: { ...spot, place: -1 } });
   const range = { ...chosen, left: Math.max(0, chosen.left), right: Math.max(0, chosen.right) };
   const { empty, fill, copy, paste } = useBlocks({ shown, range, filtered, count, at, between, blocks, setRefused, whyNot, onTheWay, locked: started || astray });
-  // Letters whose word began before the hand was seen here, or was put here knowingly, are not meant for this cell.
-  const [madeAt] = useState(() => performance.now());
-  const drawnAt = useRef(Infinity);
-  const focusedAt = useRef(0);
-  const isSeen = !!here;
-  useLayoutEffect(() => {
-    if (isSeen && drawnAt.current === Infinity) drawnAt.current = performance.now();
-  }, [isSeen]);
-  const meant = (): boolean => lettersBegan() >= Math.max(actedAt() > madeAt ? madeAt : drawnAt.current, focusedAt.current);
+  const { meant, onFocused } = useMeant(!!here);
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.target !== scroller.current || event.altKey) {
       // A letter that a keyboard writes with both of these is a letter.
@@ -334,7 +325,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
           ["--row" as string]: `${ROW_HEIGHT}px`,
         }}
         onFocus={(e) => {
-          if (e.target === scroller.current) focusedAt.current = aimedAt("sheet");
+          if (e.target === scroller.current) onFocused();
         }}
         onKeyDown={onKeyDown}
         onCopy={(e) => copy(e, scroller.current, false)}
