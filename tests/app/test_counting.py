@@ -1,18 +1,22 @@
 """The counting process: what it gives back, what ends it, and what happens when it is gone."""
 
+import io
 import os
 import pickle
 import signal
 import subprocess
 import sys
 import threading
+import time
 from datetime import UTC, datetime
+from pathlib import Path
 
 import pytest
 
 from gentle_ledger.app.commands.columns import Formula
 from gentle_ledger.app.commands.rows import KeepRow, MendCell
 from gentle_ledger.app.counting import process
+from gentle_ledger.app.counting.at_hand import FileAtHand
 from gentle_ledger.app.counting.client import Counting, NotCounted
 from gentle_ledger.app.counting.jobs import (
     CountRows,
@@ -23,10 +27,11 @@ from gentle_ledger.app.counting.jobs import (
     SortNumbers,
     TryOnAllRows,
 )
-from gentle_ledger.app.counting.messages import Request
+from gentle_ledger.app.counting.messages import Outcome, Request
 from gentle_ledger.app.counting.pool import Pool
 from gentle_ledger.app.counting.reading_texts import LookBeforeSending
 from gentle_ledger.app.edit import Editor
+from gentle_ledger.app.faults import JobFailed
 from gentle_ledger.app.numbers import batches_in
 from gentle_ledger.app.open_rounds import RoundCache
 from gentle_ledger.app.seal import seal_of, seal_of_frozen
@@ -229,9 +234,58 @@ def test_what_ends_the_process_twice_is_said(ledger):
 
 def test_a_job_that_fails_is_told_with_its_place(ledger):
     opened = ledger.opened(ledger.bring())
-    with pytest.raises(RuntimeError, match="has no attribute 'answer'"):
-        ledger.counting.answer(opened, "no job")
+    with pytest.raises(JobFailed, match=r"(?s)process.py:\d+ in work_on\n.*AttributeError$"):
+        ledger.counting.answer(opened, "no job, and a word of a cell")
     assert ledger.counting.counted(opened).texts == 2
+
+
+PACKAGE = Path(process.__file__).parents[2]
+
+
+class EndedMidway:
+    """A job that is told to end while it is in a file of that name: there, and ever again until it is left."""
+
+    def __init__(self, worker, file) -> None:
+        self.worker, self.went_on = worker, False
+        named = file if file.startswith("<") else str(PACKAGE / file)
+        there = {**vars(signal), **vars(time)}
+        exec(compile("def tell():\n    raise_signal(SIGINT)\n    return True", named, "exec"), there)
+        ours = str(PACKAGE / "core" / "x.py")
+        exec(compile("def spin(until):\n    while monotonic() < until:\n        pass", ours, "exec"), there)
+        self.tell, self.spin = there["tell"], there["spin"]
+
+    def answer(self, _at_hand) -> str:
+        self.worker._ended = 1
+        self.went_on = self.tell()
+        self.spin(time.monotonic() + 20)
+        return "to its end"
+
+
+@pytest.mark.parametrize(
+    ("file", "goes_on"),
+    [
+        ("core/columns/x.py", False),
+        ("app/x.py", False),
+        ("store/x.py", True),
+        ("../phonenumbers/x.py", True),
+        ("../gentle_ledger_beside/core/x.py", True),
+        ("<frozen importlib._bootstrap>", True),
+    ],
+)
+def test_a_job_is_broken_off_in_our_own_computing_only(ledger, monkeypatch, file, goes_on):
+    """A library that is left at any place keeps its lock for good: the next job would wait for it for ever."""
+    worker = process.Worker(io.BytesIO(), io.BytesIO())
+    before = {each: signal.signal(each, worker._interrupted) for each in (signal.SIGINT, signal.SIGALRM)}
+    try:
+        job = EndedMidway(worker, file)
+        monkeypatch.setattr(process, "_OURS", (*process._OURS, __file__))
+        monkeypatch.setattr(worker, "_file", lambda *_: FileAtHand(ledger.database.path, "UTC"))
+        answer = worker._answer(Request(1, ledger.database.path, ledger.bring(), "UTC", 1, AT, job))
+    finally:
+        signal.setitimer(signal.ITIMER_REAL, 0)
+        for each, handler in before.items():
+            signal.signal(each, handler)
+    assert (answer.outcome, job.went_on) == (Outcome.SUPERSEDED, goes_on)
 
 
 @pytest.mark.parametrize("at_work", [False, True])

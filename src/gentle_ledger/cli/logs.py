@@ -4,18 +4,18 @@ import asyncio
 import json
 import logging
 import sqlite3
-import traceback
 from datetime import UTC, datetime
 from types import TracebackType
 from typing import Literal
 
+from gentle_ledger.app.faults import JobFailed, told_discreetly
 from gentle_ledger.store.errors import CannotOpen, CannotWrite, Displaced
 from gentle_ledger.store.senders import TurnLost
 from gentle_ledger.store.witness import NoWitness
 
 Form = Literal["lines", "json"]
 
-_MAY_SPEAK = (CannotOpen, CannotWrite, Displaced, NoWitness, TurnLost, OSError, sqlite3.Error, ImportError)
+_MAY_SPEAK = (CannotOpen, CannotWrite, Displaced, NoWitness, TurnLost, JobFailed, OSError, sqlite3.Error, ImportError)
 """Errors whose words are of the machine, and have nothing of a sheet in them. Of any other the place where it arose is
 told, and not what it says: it may quote a cell."""
 
@@ -45,20 +45,7 @@ class Discreet(logging.Formatter):
         self, ei: tuple[type[BaseException], BaseException, TracebackType | None] | tuple[None, None, None]
     ) -> str:
         """The chain of errors behind a record, the first one first."""
-        fault = ei[1]
-        chain: list[str] = []
-        while fault is not None and len(chain) < 20:
-            chain.append(_told(fault))
-            fault = fault.__cause__ or (None if fault.__suppress_context__ else fault.__context__)
-        return "\n".join(reversed(chain))
-
-
-def _told(fault: BaseException) -> str:
-    frames = "".join(
-        f"  {frame.filename}:{frame.lineno} in {frame.name}\n" for frame in traceback.extract_tb(fault.__traceback__)
-    )
-    says = f": {fault}" if isinstance(fault, _MAY_SPEAK) else ""
-    return f"{frames}{type(fault).__module__}.{type(fault).__qualname__}{says}"
+        return "" if ei[1] is None else told_discreetly(ei[1], _MAY_SPEAK)
 
 
 class Lines(Discreet):

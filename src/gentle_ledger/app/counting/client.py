@@ -9,6 +9,7 @@ from gentle_ledger.app.counting.counted import Counted, StillSo
 from gentle_ledger.app.counting.jobs import CountRows, GroupRows, Job
 from gentle_ledger.app.counting.messages import Outcome
 from gentle_ledger.app.counting.pool import Place, Pool, ProcessGone
+from gentle_ledger.app.faults import JobFailed
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.app.superseded import Superseded
 from gentle_ledger.core.cells.errors import LedgerError
@@ -58,7 +59,7 @@ class Counting:
         if answer.outcome is Outcome.REFUSED:
             raise _refusal(answer.found)
         if answer.outcome is Outcome.FAILED:
-            raise RuntimeError(f"a job of the counting process failed:\n{answer.found}")
+            raise JobFailed(f"in a counting process\n{answer.found}")
         return cast("T", answer.found)
 
     def counted(self, opened: OpenRound) -> Counted:

@@ -5,6 +5,7 @@ input does.
 """
 
 import _thread
+import functools
 import gc
 import os
 import pickle
@@ -17,10 +18,13 @@ import traceback
 from collections import OrderedDict
 from contextlib import suppress
 from pathlib import Path
+from types import FrameType
 from typing import IO
 
+import gentle_ledger
 from gentle_ledger.app.counting.at_hand import FileAtHand
 from gentle_ledger.app.counting.messages import Answer, End, HowFar, Outcome, Request
+from gentle_ledger.app.faults import told_discreetly
 from gentle_ledger.app.open_rounds import OpenRound
 from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.store.errors import CANNOT_BE_OPENED, CannotWrite, cannot_write
@@ -37,8 +41,28 @@ _FILES = 4
 """Ledger files that are kept open; the program has one, its tests have many."""
 
 
+_AGAIN = 0.002
+"""Seconds after which it is tried again to break a job off."""
+_PACKAGE = Path(gentle_ledger.__file__).parent
+_OURS = (f"{_PACKAGE / 'core'}{os.sep}", f"{_PACKAGE / 'app'}{os.sep}", functools.__file__, "<string>")
+"""Where code may be left at any place: ours that only computes, and what is made for it of its classes."""
+
+
 class Ended(BaseException):
     """Raised in the midst of a job that need not be finished. No `except Exception` on the way may keep it."""
+
+
+def may_be_left(frame: FrameType | None) -> bool:
+    """True where a job can be broken off: nothing but our own computing is under way in it.
+
+    A library that is left at any place may keep a lock for good, and a connection its transaction: the process would
+    hang, or fail at another job.
+    """
+    while frame is not None and frame.f_code is not Worker.work_on.__code__:
+        if not frame.f_code.co_filename.startswith(_OURS):
+            return False
+        frame = frame.f_back
+    return frame is not None
 
 
 class Worker:
@@ -57,7 +81,8 @@ class Worker:
 
     def run(self) -> None:
         """Works until standard input ends."""
-        signal.signal(signal.SIGINT, self._interrupted)
+        for each in (signal.SIGINT, signal.SIGALRM):
+            signal.signal(each, self._interrupted)
         for work in (self._take_in, self._say_how_far):
             threading.Thread(target=work, daemon=True).start()
         # In the midst of a count a collection goes through the whole sheet for nothing: that is left for afterwards.
@@ -94,24 +119,29 @@ class Worker:
             traceback.print_exc()
             os._exit(1)
 
-    def _interrupted(self, *_: object) -> None:
+    def _interrupted(self, _number: int, frame: FrameType | None) -> None:
         """Ends the job that need not be finished. The keyboard's own interrupt is for the program, not for this."""
-        if self._may_be_ended is not None and self._may_be_ended == self._ended:
-            self._may_be_ended = None
-            raise Ended()
+        if self._may_be_ended is None or self._may_be_ended != self._ended:
+            return
+        if not may_be_left(frame):
+            signal.setitimer(signal.ITIMER_REAL, _AGAIN)
+            return
+        self._may_be_ended = None
+        raise Ended()
 
     def _answer(self, request: Request) -> Answer:
         try:
-            return self._worked_on(request)
+            return self.work_on(request)
         except Ended:
             return Answer(Outcome.SUPERSEDED, None)
         except Exception as fault:
             told = fault if isinstance(fault, LedgerError) else cannot_write(fault)
             if told is None:
-                return Answer(Outcome.FAILED, traceback.format_exc())
+                return Answer(Outcome.FAILED, told_discreetly(fault))
             return Answer(Outcome.REFUSED, (type(told), vars(told)))
 
-    def _worked_on(self, request: Request) -> Answer:
+    def work_on(self, request: Request) -> Answer:
+        """What comes of one job; where the round is at another version by now, that."""
         file = self._file(request.path, request.office)
         with file.database.reading() as session:
             at_hand = file.round_at(session, request.round_id, request.version, request.now)
