@@ -4,7 +4,7 @@ import httpx
 from playwright.sync_api import expect
 
 from tests.browser.keys import Hands
-from tests.browser.steps import prepare, sheet
+from tests.browser.steps import prepare, send, sheet
 
 
 def test_some_rows_are_chosen_by_the_keyboard_and_the_others_sent_later(desk, office):
@@ -30,18 +30,61 @@ def test_some_rows_are_chosen_by_the_keyboard_and_the_others_sent_later(desk, of
     ]
     assert marks == ["Sent", "Sent", "Ready", "Ready", "Sent", "Ready"]
 
-    desk.get_by_role("button", name="3 still ready").click()
+    desk.get_by_role("button", name="3 ready, not sent").click()
     expect(desk.get_by_role("gridcell", name="P1", exact=True)).to_have_count(0)
     desk.get_by_role("gridcell", name="P4", exact=True).click(modifiers=["ControlOrMeta"])
     desk.get_by_role("button", name="Send 1 chosen text").click()
     desk.get_by_role("button", name="Send 1 chosen text now").click()
-    expect(desk.get_by_role("button", name="2 still ready")).to_be_visible()
-    desk.get_by_role("button", name="Send the other 2 texts").click()
+    expect(desk.get_by_role("button", name="2 ready, not sent")).to_be_visible()
+    desk.get_by_role("button", name="Send these 2 texts").click()
     expect(desk.get_by_role("dialog")).to_contain_text("none of them was sent before")
     desk.get_by_role("button", name="Send 2 texts now").click()
     expect(desk.get_by_test_id("what-happened")).to_contain_text("All 6 texts sent.")
     arrived = httpx.get(office.carrier_url).text
     assert all(arrived.count(f"Hello P{i}, berth") == 1 for i in range(1, 7))
+
+
+def test_what_was_held_is_mended_where_it_stands_and_sent_in_the_same_round(desk, office):
+    """Held for its number, held for its amount, and failed for its number: each is mended by the keyboard and goes."""
+    wrong = (
+        sheet(6, (5, "90"))
+        .replace("P2,902-555-0102", "P2,902-555-01")
+        .replace("D03,3.50", "D03,three")
+        .replace("902-", "506-")
+    )
+    prepare(desk, office, wrong, every=0.2)
+    send(desk, 4)
+    happened = desk.get_by_test_id("what-happened")
+    expect(happened).to_contain_text("3 of 4 texts sent, 1 failed. 2 held, not sent.")
+    hands, line = Hands(desk), desk.get_by_test_id("chosen-cell")
+    desk.get_by_role("button", name="Mend them").click()
+    expect(line).to_contain_text("Mobile, row 2506-555-01: two digits short")
+    hands.type("506-555-0132")
+    hands.press("Enter")
+    held, ready = (desk.get_by_role("region", name=name) for name in ("Held back", "Still ready"))
+    expect(ready).to_contain_text("1 text was mended since sending began")
+    held.get_by_role("button", name="Mend it").click()
+    expect(line).to_contain_text('Due, row 3"three" is not an amount')
+    hands.type("30.25")
+    hands.press("Enter")
+    expect(desk.get_by_text("No row is left of those: all rows are shown again.")).to_be_visible()
+    expect(held).to_have_count(0)
+    desk.get_by_role("region", name="What did not go").get_by_role("button", name="1 failed").click()
+    expect(line).to_contain_text("Mobile, row 5")
+    hands.type("506-555-0135")
+    hands.press("Enter")
+    expect(ready).to_contain_text("3 texts were mended since sending began")
+    # What went is locked, and says so.
+    desk.get_by_role("gridcell", name="P1", exact=True).click()
+    hands.type("x")
+    expect(line).to_contain_text("Row 1 was handed over: nothing of it can be changed any more.")
+    ready.get_by_role("button", name="Send these 3 texts").click()
+    expect(desk.get_by_role("dialog")).to_contain_text("locked as they stand now")
+    desk.get_by_role("button", name="Send 3 texts now").click()
+    expect(happened).to_contain_text("All 6 texts sent.")
+    arrived = httpx.get(office.carrier_url).text
+    assert all(arrived.count(f"Hello P{i}, berth") == 1 for i in range(1, 7))
+    assert "Hello P3, berth D03 has $30.25 to pay." in arrived
 
 
 def test_a_row_s_real_text_goes_to_oneself_from_the_look(desk, office):
@@ -53,7 +96,7 @@ def test_a_row_s_real_text_goes_to_oneself_from_the_look(desk, office):
     hands.press("t")
     box = desk.get_by_label("Your own mobile number")
     expect(box).to_be_focused()
-    hands.type("902-555-0132")
+    hands.type("506-555-0132")
     # Enter in the box sends nothing: nothing goes without its button.
     hands.press("Enter")
     own = desk.get_by_role("dialog", name="One to myself")

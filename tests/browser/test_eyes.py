@@ -167,7 +167,7 @@ def some_sent(page, office):
     seal = httpx.post(f"{path}/confirmation", json=asked, headers=own).json()["seal"]
     httpx.post(f"{path}/start", json={**asked, "seal": seal}, headers=own).raise_for_status()
     page.reload()
-    expect(page.get_by_role("button", name="Send the other 3 texts")).to_be_visible()
+    expect(page.get_by_role("button", name="Send these 3 texts")).to_be_visible()
 
 
 def drawer(page):

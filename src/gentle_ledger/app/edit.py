@@ -15,12 +15,14 @@ from gentle_ledger.app.draft import Draft, Plan
 from gentle_ledger.app.open_rounds import OpenRound, RoundCache
 from gentle_ledger.app.parts import refuse_behind
 from gentle_ledger.core.cells.reasons import Reason
+from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store import journal
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.deeds import NO_DEED, Deed, done_already, note_done
 from gentle_ledger.store.effects import Touched
 from gentle_ledger.store.errors import NotNow
 from gentle_ledger.store.models import Round
+from gentle_ledger.store.reopening import reopen
 from gentle_ledger.store.rounds import preparing_round, round_of
 
 THIS_MACHINE = "this machine"
@@ -236,6 +238,8 @@ class Editor:
         found.version += 1
         if touched.sheet:
             found.sheet_version += 1
+        if found.stage != Stage.PREPARING and (mended := {row for row, _ in touched.cells} | touched.let_go):
+            reopen(session, found, mended, self._now())
         session.flush()
         if seen is not None:
             return self._cache.standing(found, *seen)

@@ -2,7 +2,7 @@
 
 import threading
 from collections import OrderedDict, defaultdict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Hashable, Sequence
 from dataclasses import replace
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -42,6 +42,7 @@ class OpenRound:
         counted: what a count of all its rows gave, in the process that asks for it.
         counting: held by whoever has its rows counted.
         computed: all its rows and what stands for that count, in the process that counts.
+        anew: the same after something was mended since it was started, and what stands for that, in that process.
         haystacks: what its rows are searched for, in that process.
         plain_case: what most of its texts are like, and of which computed rows, in that process.
     """
@@ -60,6 +61,7 @@ class OpenRound:
         self.counted: Counted | None = None
         self.counting = threading.Lock()
         self.computed: tuple[Computed, Token] | None = None
+        self.anew: tuple[Hashable, Computed] | None = None
         self.haystacks: Sequence[str] | None = None
         self.plain_case: tuple[Computed, PlainCase] | None = None
         self._grouped = grouped

@@ -156,7 +156,8 @@ class Texts:
         A line that tells repeats apart takes the same one only once. Whoever said by hand that a text surely did not go
         wants it to go under another one.
         """
-        if known and self._line.policy.tells_repeats_apart:
+        # None is kept of a text that was mended since: under its last one another text was handed over.
+        if known and text.reference and self._line.policy.tells_repeats_apart:
             last, each = list(known.items())[-1]
             if self._can_tell(each.identity) and each.state is not AttemptState.SAID_NOT:
                 return last

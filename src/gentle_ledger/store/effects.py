@@ -26,12 +26,14 @@ class Touched:
         rows: whether there are more rows at the end, or fewer.
         whole: whether another sheet stands in its place.
         flags: whether rows were left out or released, or taken back.
+        let_go: the rows (from 0) that were released, or are held again.
     """
 
     cells: set[tuple[int, int]] = field(default_factory=set)
     rows: bool = False
     whole: bool = False
     flags: bool = False
+    let_go: set[int] = field(default_factory=set)
 
     @property
     def sheet(self) -> bool:
@@ -222,6 +224,7 @@ class ReleaseEffect:
     def apply(self, session: Session, found: Round, touched: Touched, *, back: bool) -> None:
         """See `Effect`."""
         touched.flags = True
+        touched.let_go.add(row_of_number(self.number))
         set_release(session, found, self.number, self.before if back else self.after)
 
     def as_json(self) -> dict[str, Any]:

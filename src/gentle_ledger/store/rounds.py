@@ -78,6 +78,13 @@ def preparing_round(session: Session, round_id: int) -> Round:
     return found
 
 
+def open_round(session: Session, round_id: int) -> Round:
+    """The round whether sending has started or not: which of its rows can still be changed is told row by row."""
+    found = round_of(session, round_id)
+    refuse_unusable(found)
+    return found
+
+
 def refuse_unusable(found: Round) -> None:
     """Raises NotNow while part of a round's set-up cannot be used."""
     if lost := unusable_of(found):

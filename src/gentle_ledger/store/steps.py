@@ -117,18 +117,24 @@ def step_text(
         "marked_at = ? WHERE round_id = ? AND with_row = ? AND with_row > 0",
         *(to, *why, kept, moment, text.round_id, text.row),
     )
-    _add_entry(ledger, text.id, to, moment, why, kept, line)
+    add_entry(ledger, text.id, to, moment, why, kept, line)
+
+
+def on_record(ledger: Statements, message_id: int) -> bool:
+    """Whether anything of a text stands in the ledger."""
+    return ledger.first("SELECT 1 FROM ledger WHERE message_id = ? LIMIT 1", message_id) is not None
 
 
 def _record_release(ledger: Statements, text: Message | MarkedText, at: datetime) -> None:
     """That a row was let go, and why, stands in the ledger before its text does."""
-    if ledger.first("SELECT 1 FROM ledger WHERE message_id = ?", text.id):
+    said = "SELECT 1 FROM ledger WHERE message_id = ? AND reason_code = ? AND reason = ?"
+    if ledger.first(said, text.id, RELEASED.code, text.released):
         return
     why = (text.released, RELEASED.code, text.release)
-    _add_entry(ledger, text.id, text.mark, moment_as_text(at), why)
+    add_entry(ledger, text.id, text.mark, moment_as_text(at), why)
 
 
-def _add_entry(
+def add_entry(
     ledger: Statements,
     message_id: int,
     mark: str,
@@ -137,6 +143,7 @@ def _add_entry(
     reference: str | None = None,
     line: str | None = None,
 ) -> None:
+    """Adds a line to the lasting record; `why` is a reason as its columns, see `reasons_as_kept`."""
     ledger.run(
         "INSERT INTO ledger (at, message_id, mark, reason, reason_code, reason_parameters, reference, line) "
         "VALUES (?, ?, ?, ?, ?, ?, ?, ?)",

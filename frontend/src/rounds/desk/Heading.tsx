@@ -44,8 +44,8 @@ export function Heading({ desk, view, onSetup, children }: Props) {
         <p className="heading-line text-ink-2">
           {locked ? (
             <>
-              {desk.started_at && `Started ${moment(desk.started_at)} from ${desk.line}`} · the wording and the amounts are
-              locked
+              {desk.started_at && `Started ${moment(desk.started_at)} from ${desk.line}`} · the wording is locked, and each row once it
+              went
             </>
           ) : (
             <>

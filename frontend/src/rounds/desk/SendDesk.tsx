@@ -1,7 +1,7 @@
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from "react";
-import type { Desk } from "../../api/client.ts";
+import { api, told, Trouble, type Desk } from "../../api/client.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
-import { useUnsent } from "../../state/sending.ts";
+import { outbox, useUnsent } from "../../state/sending.ts";
 import { Button } from "../../ui/Button.tsx";
 import { focusRegion, focusSoon } from "../../ui/focus.ts";
 import { figure } from "../../ui/format.ts";
@@ -10,7 +10,9 @@ import { useTitle } from "../../ui/useTitle.ts";
 import type { Blocks } from "../grid/useBlocks.ts";
 import { useRowForecast } from "../dock/useForecast.ts";
 import { SlipPanel } from "../slip/SlipPanel.tsx";
+import { byRow } from "../grid/cells.ts";
 import { useChosen } from "../grid/useChosen.ts";
+import { HeldBack } from "../tally/HeldBack.tsx";
 import { Settle, type Again } from "../tally/Settle.tsx";
 import { StillReady } from "../tally/StillReady.tsx";
 import { StopButton } from "../tally/StopButton.tsx";
@@ -34,6 +36,7 @@ import { useRowFinder } from "./useRowFinder.ts";
 const SendDialog = lazy(() => import("../dock/SendDialog.tsx"));
 
 const nothing = () => undefined;
+const ONE_AT_A_TIME = new Trouble("Since sending began one cell is changed at a time. Choose a single cell of a row that did not go.", "one at a time");
 
 /** The desk of a round that was started: what became of each row, and what can still be done about it. */
 export function SendDesk({ desk }: { desk: Desk }) {
@@ -45,7 +48,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
   const { live, lost } = useTally(desk.id);
   const tally = live?.tally;
   // The marks move while texts go out; the rows in sight are asked for again with each entry of the ledger.
-  const stamp = tally ? `${tally.version}/${tally.entry}` : String(desk.version);
+  const stamp = tally ? `${Math.max(tally.version, desk.version)}/${tally.entry}` : String(desk.version);
   const { refresh } = commands;
   useEffect(() => {
     if (tally && tally.version > desk.version) refresh();
@@ -67,7 +70,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
     // Whoever is doing something else by then is left alone.
     if (first.current || !document.activeElement?.closest("[role=menu], [role=dialog], [role=grid], [data-region=slip]"))
       // What has to be looked at first does not go on by a key that was meant for something else.
-      focusSoon(looksFirst || going === "over" ? "settle" : "heading", looksFirst ? "sheet" : "heading");
+      focusSoon(looksFirst || going === "over" ? "settle" : "heading", ...(looksFirst ? ["sheet"] : ["held back", "heading"]));
     first.current = false;
   }, [going, looksFirst]);
   const n = (mark: string) => tally?.texts.find((c) => c.mark === mark)?.rows ?? 0;
@@ -106,19 +109,51 @@ export function SendDesk({ desk }: { desk: Desk }) {
   useEffect(() => {
     if (next !== null) dispatch({ type: "row followed", row: next });
   }, [next, dispatch]);
-  const { undo, redo, walk } = commands;
+  const { undo, redo, walk, mend, keep } = commands;
+  const mendCell = useCallback(
+    (row: number, column: string, typed: string, was: string, shown: number) => mend(row, column, typed, was, undefined, shown),
+    [mend],
+  );
+  /** Goes to the first row with a mark, and there to the cell that has to be mended. */
+  const toMark = useCallback(
+    (mark: "Held" | "Failed") => {
+      const query = { mark, limit: 1 } as const;
+      void told(api.GET("/api/rounds/{round_id}/rows", { params: { path: { round_id: desk.id }, query } }))
+        .then(({ rows: [first] }) => {
+          dispatch({ type: "mark chosen", mark });
+          if (!first) return;
+          const wrong = first.cells.findIndex((cell) => cell.trouble != null);
+          const mobile = desk.columns.findIndex((column) => column.role === "mobile number");
+          dispatch({ type: "cell chosen", row: first.number, column: desk.columns[wrong < 0 ? Math.max(0, mobile) : wrong]?.name ?? "" });
+          focusSoon("sheet");
+        })
+        .catch(notices.trouble);
+    },
+    [desk.id, desk.columns, dispatch, notices],
+  );
   const now = useCallback(() => Promise.resolve(), []);
   const [notHere, setNotHere] = useState<NotHere | null>(null);
   const unsent = useUnsent(desk.id);
+  const unkept = useMemo(() => byRow(unsent.cells), [unsent.cells]);
+  useEffect(() => outbox.seen(desk.id, desk.version), [desk.id, desk.version]);
   useLeft(desk);
   const blocks = useMemo<Blocks>(
     () => ({
-      change: nothing,
-      paste: nothing,
+      change: (act, lines, columns) => {
+        const [row, column] = [lines[0], columns[0]];
+        if (act === "empty" && lines.length === 1 && columns.length === 1 && row !== undefined && column !== undefined) mend(row, column, "");
+        else notices.trouble(ONE_AT_A_TIME);
+      },
+      paste: (text, place) => {
+        const [row, column] = [place.rows[0], place.columns[0]];
+        const typed = text.replace(/\r?\n$/, "");
+        if (/[\t\n]/.test(typed) || place.chosen !== 1 || row === undefined || column === undefined) notices.trouble(ONE_AT_A_TIME);
+        else mend(row, column, typed);
+      },
       copied: (copied, columns) => notices.done(`Copied: ${figure(copied)} × ${columns}.`),
       failed: notices.trouble,
     }),
-    [notices],
+    [notices, mend],
   );
   return (
     <main className="desk">
@@ -158,7 +193,8 @@ export function SendDesk({ desk }: { desk: Desk }) {
           search={search}
           onColumn={nothing}
           onFormula={nothing}
-          onMend={nothing}
+          onMend={mendCell}
+          unkept={unkept}
           blocks={blocks}
           choosing={choosing}
         />
@@ -175,7 +211,7 @@ export function SendDesk({ desk }: { desk: Desk }) {
             sent
             leaves={active ? leaves : null}
             onStep={(by) => dispatch({ type: "row stepped", by, rows: desk.rows })}
-            onKeep={nothing}
+            onKeep={(change) => keep(state.row, change)}
           />
           {tally && (
             <Settle
@@ -192,12 +228,14 @@ export function SendDesk({ desk }: { desk: Desk }) {
               onAsk={commands.ask}
               onSettle={commands.settle}
               onUnsure={() => dispatch({ type: "mark chosen", mark: "Unsure" })}
-              onFailed={() => dispatch({ type: "mark chosen", mark: "Failed" })}
+              onFailed={() => toMark("Failed")}
             />
           )}
+          {n("Held") > 0 && <HeldBack held={n("Held")} over={over} onShow={() => toMark("Held")} />}
           {tally && tally.ready > 0 && (
             <StillReady
               ready={tally.ready}
+              mended={tally.mended}
               chosen={choosing.rows.length ? (choosing.sum?.texts ?? 0) : null}
               paused={tally.stage === "paused"}
               onShow={() => dispatch({ type: "mark chosen", mark: "Ready" })}

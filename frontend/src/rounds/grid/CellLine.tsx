@@ -13,7 +13,8 @@ type Props = {
   chosen: number;
   /** Why what was just tried cannot be done; "" when nothing was. */
   refused: string;
-  onFormula: (column: ColumnOut) => void;
+  /** Opens a computed column's formula; null where that is locked. */
+  onFormula: ((column: ColumnOut) => void) | null;
 };
 
 /** The chosen cell in a line: what is there, how it came about, what is wrong with it, and what was in the file. */
@@ -36,12 +37,12 @@ export function CellLine({ row, column, found, cell, chosen, refused, onFormula 
           {found ? told || "blank" : "…"}
         </span>
       )}
-      {computed && column ? (
+      {computed && column && onFormula ? (
         <button type="button" tabIndex={-1} className="shrink-0 text-pencil underline underline-offset-3" onClick={() => onFormula(column)}>
           Enter: its formula
         </button>
       ) : (
-        <span className="shrink-0 text-pencil">{column ? "Enter: change it" : ""}</span>
+        <span className="shrink-0 text-pencil">{column && !computed ? (found?.locked ? "locked: handed over" : "Enter: change it") : ""}</span>
       )}
     </div>
   );

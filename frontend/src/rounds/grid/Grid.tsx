@@ -180,9 +180,9 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
   const cell = over ? here?.cells[over.at] : undefined;
   const whyNot = (): string => {
     if (astray) return "No row of this list is chosen. Move to one with the arrows.";
-    if (started) return "The rows are locked since sending started: what was seen is what is sent.";
-    if (!over) return "A mark follows from the row and its checks. Alt X leaves the row out, or takes it back.";
-    if (isComputed(over.column)) return `${over.column.name} is worked out, so nothing is typed over it. Enter opens what it is worked out by.`;
+    if (started && here?.locked) return `Row ${row} was handed over: nothing of it can be changed any more.`;
+    if (!over) return `A mark follows from the row and its checks.${started ? "" : " Alt X leaves the row out, or takes it back."}`;
+    if (isComputed(over.column)) return `${over.column.name} is worked out, so nothing is typed over it.${started ? "" : " Enter opens what it is worked out by."}`;
     return "";
   };
   const boundFor = (): Bound | null => goingTo.current ?? (rowComes?.current ? { journey: rowComes.current, column: index } : null);
@@ -209,7 +209,7 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
 
   const chosen = chosenIn(inList ? hand : { at: { ...spot, place: -1 }, from: { ...spot, place: -1 } });
   const range = { ...chosen, left: Math.max(0, chosen.left), right: Math.max(0, chosen.right) };
-  const { empty, fill, copy, paste } = useBlocks({ shown, range, filtered, count, at, between, blocks, setRefused, whyNot, onTheWay, locked: started || astray });
+  const { empty, fill, copy, paste } = useBlocks({ shown, range, filtered, count, at, between, blocks, setRefused, whyNot, onTheWay, locked: astray });
   const { meant, onFocused } = useMeant(!!here);
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.target !== scroller.current || event.altKey) {
@@ -420,8 +420,8 @@ export const Grid = memo(function Grid({ desk, filter, stamp, row, column, follo
       {chosenRows.size > 0 && (
         <ChosenLine chosen={chosenRows.size} shown={count} onAll={chooseAll} onNone={() => onChosenRows(new Set())} />
       )}
-      {count > 0 && (!started || refused) && (
-        <CellLine row={row} column={over?.column ?? null} found={here} cell={cell} chosen={cells} refused={refused} onFormula={onFormula} />
+      {count > 0 && (
+        <CellLine row={row} column={over?.column ?? null} found={here} cell={cell} chosen={cells} refused={refused} onFormula={started ? null : onFormula} />
       )}
     </>
   );

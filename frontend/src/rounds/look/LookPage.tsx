@@ -1,6 +1,7 @@
 import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { api, sentenceOf, told } from "../../api/client.ts";
+import { useUnsent } from "../../state/sending.ts";
 import { useActions, type Action } from "../../ui/actions.tsx";
 import { Button, Key } from "../../ui/Button.tsx";
 import { focusSoon } from "../../ui/focus.ts";
@@ -8,6 +9,7 @@ import { counted, figure, sentenceCase } from "../../ui/format.ts";
 import { useKept } from "../../ui/kept.ts";
 import { MarkWord } from "../../ui/Mark.tsx";
 import { useTitle } from "../../ui/useTitle.ts";
+import { NotKept, WrittenTwice } from "../desk/NotKept.tsx";
 import { useCommands } from "../desk/useCommands.ts";
 import { useNews } from "../desk/useNews.ts";
 import { Release } from "../slip/Release.tsx";
@@ -27,6 +29,7 @@ export default function LookPage() {
   const [upto, setUpto] = useState(STRETCH);
   const { look, error, refresh, tick } = useLook(id, order, upto);
   const commands = useCommands(id);
+  const unsent = useUnsent(id);
   const [chosen, setChosen] = useKept<number | null>(`look/${id}/row`, null);
   const lines = useMemo(() => look?.lines ?? [], [look]);
   const row = lines.some((line) => line.row === chosen) ? chosen : (look?.next_odd ?? lines[0]?.row ?? null);
@@ -154,6 +157,10 @@ export default function LookPage() {
             Back to the desk <Key>Esc</Key>
           </Button>
         </header>
+        <NotKept round={id} shown={unsent} />
+        <div className="mb-2 empty:hidden">
+          <WrittenTwice round={id} asked={unsent.asked} />
+        </div>
         <div className="look-leaf" aria-busy={!look}>
           <section aria-label="What to read" data-region="look list" className="flex min-h-0 flex-col border-r border-rule-strong">
             <header className="flex items-baseline justify-between border-b border-rule-strong px-3 py-2">

@@ -69,7 +69,7 @@ export function SlipPanel({ of, slip, standing, stale, row, rows, line, sent, le
       {standing?.released != null && (
         <p className="mt-1.5 flex items-baseline gap-3 txt-13.5">
           <span className="min-w-0 flex-1">Released by hand{standing.released && `: ${standing.released}`}</span>
-          {!sent && (
+          {(!sent || standing.mark === "Ready") && (
             <Button kind="link" onClick={() => onKeep({ released: false })}>
               Hold it again
             </Button>
@@ -85,7 +85,7 @@ export function SlipPanel({ of, slip, standing, stale, row, rows, line, sent, le
               </li>
             ))}
           </ul>
-          {!sent && standing.releasable && (
+          {standing.releasable && (
             <Release key={row} of={`${of}/${row}`} onRelease={(reason) => onKeep({ released: true, reason })} />
           )}
           {!sent && (
@@ -120,7 +120,7 @@ function headingOf(slip: Slip | undefined, row: number, sent: boolean, standing:
   const name = named ? `Rows ${named}${more} in one text` : `Row ${slip?.row ?? row}`;
   if (!sent && slip?.wording != null) return `${name} reads`;
   if (!sent) return named ? name : `${name} as it will arrive`;
-  return standing ? `${name} ${AS[standing.mark] ?? "as it is locked"}` : name;
+  return standing ? `${name} ${AS[standing.mark] ?? (standing.mark === "To go" ? "as it is locked" : "as it stands")}` : name;
 }
 
 /** What was tried and not taken, or is to go again, is no more sent than what waits for its turn. */

@@ -47,6 +47,9 @@ export function Settle({ of, tally, line, asking, onAsking, onAgain, onAsk, onFa
               </li>
             ))}
           </ul>
+          {tally.failures.some((f) => !f.may_retry) && (
+            <p className="mt-1 text-ink-2">A wrong number is mended in the sheet; the row is sent again then, once you confirm it.</p>
+          )}
         </>
       )}
       <div className="mt-2 flex flex-wrap gap-2">

@@ -1,10 +1,12 @@
 """Commands about rows: mended cells, added rows, and rows left out or released."""
 
+from typing import ClassVar
+
 from pydantic import Field
 from typing_extensions import override
 
 from gentle_ledger.app.draft import Draft, Plan
-from gentle_ledger.app.edit import Command, LongCommand
+from gentle_ledger.app.edit import Command, Gate, LongCommand
 from gentle_ledger.app.parts import Behind, Part
 from gentle_ledger.app.settings import NotUsable
 from gentle_ledger.core.cells.cell import MAX_CELL_CHARACTERS, words_of
@@ -14,7 +16,9 @@ from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_numbe
 from gentle_ledger.core.cells.words import clipped, count
 from gentle_ledger.core.checks.release import Release
 from gentle_ledger.core.columns.tidy import Action, Batch, mended
-from gentle_ledger.store.errors import NotThere
+from gentle_ledger.core.rounds.stages import Stage
+from gentle_ledger.store.errors import NotNow, NotThere
+from gentle_ledger.store.rounds import open_round
 
 
 def _mended(typed: str, row: RowNumber, column: str, cells: int) -> str:
@@ -43,6 +47,8 @@ class MendCell(Command):
 
     Where `was` says what the clerk saw there, a cell that has something else by now is not covered.
     """
+
+    gate: ClassVar[Gate] = staticmethod(open_round)
 
     row: RowNumber = Field(ge=1)
     column: str
@@ -87,6 +93,8 @@ class KeepRow(Command):
         reason: why, in the clerk's words.
     """
 
+    gate: ClassVar[Gate] = staticmethod(open_round)
+
     row: RowNumber
     left_out: bool | None = None
     released: bool | None = None
@@ -96,6 +104,8 @@ class KeepRow(Command):
     @override
     def apply(self, draft: Draft) -> Reason | None:
         what: Reason | None = None
+        if self.left_out is not None and draft.found.stage != Stage.PREPARING:
+            raise NotNow("Rows are left out before sending starts.", "What is held or not chosen stays back as it is.")
         if self.released is not None:
             # What holds a row holds the one that bears its text.
             bears = number_of_row(draft.opened.composer.groups.lead(row_of_number(self.row)))

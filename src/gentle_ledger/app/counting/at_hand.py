@@ -11,9 +11,11 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.app.counting.counted import Token
 from gentle_ledger.app.open_rounds import OpenRound, RoundCache
+from gentle_ledger.core.cells.rows import RowNumber, row_of_number
 from gentle_ledger.core.checks.history import Before, History
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.searching import haystacks
+from gentle_ledger.core.wording.composer import Composer
 from gentle_ledger.store.database import Database
 from gentle_ledger.store.history import Span, goes_on_since, history_of_numbers, on_record, read_so_far
 from gentle_ledger.store.lines import terms_now
@@ -69,6 +71,25 @@ class RoundAtHand:
             )
             kept = opened.computed = (computed, (os.getpid(), next(_counts)))
         return kept
+
+    def anew(self, others: frozenset[RowNumber]) -> Computed:
+        """The rows of a started round but `others` (from 1), whose texts stay: computed beside those, not with them.
+
+        Of rows that are alike the others count as the first, wherever they stand: they went, or are to go.
+        """
+        opened = self.opened
+        with self.database.reading() as session:
+            most_parts, read = terms_now(session).most_parts, read_so_far(session)
+        key = (others, most_parts, read)
+        if opened.anew is None or opened.anew[0] != key:
+            kept, alone = opened.kept, {row_of_number(row) for row in others}
+            composer = opened.composer
+            if opened.recipe.combine:
+                composer = Composer(opened.readings, opened.recipe, {*kept.left_out, *alone})
+            today = self.now.date()
+            found = Computed(composer, kept.left_out, kept.released, self._recall, today, most_parts, first=alone)
+            opened.anew = (key, found)
+        return opened.anew[1]
 
     def _recall(self, numbers: Collection[str], witnesses: Collection[str]) -> History:
         recipe = self.opened.recipe

@@ -50,13 +50,17 @@ def run_checks(
     levels: Mapping[str, Level],
     left_out: Collection[int] = (),
     released: Mapping[int, Release] | None = None,
+    first: Collection[int] = (),
 ) -> tuple[dict[str, list[Finding]], dict[int, list[Finding]]]:
     """Every finding, by check, in the order of the levels; and by row what would hold it, had it not been let go.
 
     A check that finds nothing is not there. A row that is left out is not looked at; a row that one check holds is not
-    looked at by the later ones, so that it is counted once. A released row passes what it was released from.
+    looked at by the later ones, so that it is counted once. A released row passes what it was released from. Of rows
+    that are alike it is the later ones that are held; those in `first` count as if they stood above all others.
     """
     open_rows = [row for row in range(len(view.texts)) if row not in left_out]
+    if first:
+        open_rows.sort(key=lambda row: row not in first)
     findings: dict[str, list[Finding]] = {}
     let_go: dict[int, list[Finding]] = {}
     for key, level in levels.items():

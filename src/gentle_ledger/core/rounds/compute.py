@@ -77,6 +77,7 @@ class Computed:
         recall: Recall = nothing_before,
         today: date | None = None,
         most_parts: int = MOST_PARTS,
+        first: Collection[int] = (),
     ) -> None:
         rows = range(len(composer.readings.sheet.rows))
         groups = composer.groups
@@ -113,7 +114,7 @@ class Computed:
         out = set(self._exclusions.left_out)
         self.levels = levels_in(composer.recipe)
         self.released = released or {}
-        self.by_check, self.let_go = run_checks(self.view, self.levels, out | follow, self.released)
+        self.by_check, self.let_go = run_checks(self.view, self.levels, out | follow, self.released, first)
         self.by_row: dict[int, list[Finding]] = {}
         for finding in chain.from_iterable(self.by_check.values()):
             self.by_row.setdefault(finding.row, []).append(finding)

@@ -62,9 +62,17 @@ ALLOWED: frozenset[tuple[Mark, Mark]] = frozenset(
         (Mark.READY, Mark.UNSURE),
         (Mark.LEFT_OUT, Mark.UNSURE),
         (Mark.FAILED, Mark.UNSURE),
+        # The row is mended after sending began: until it is looked at anew it is not sent.
+        (Mark.READY, Mark.HELD),
+        (Mark.LEFT_OUT, Mark.HELD),
+        (Mark.TO_GO, Mark.HELD),
+        (Mark.FAILED, Mark.HELD),
+        # It was looked at anew.
+        (Mark.HELD, Mark.READY),
+        (Mark.HELD, Mark.LEFT_OUT),
     }
 )
-"""Every step there is. Nothing leads out of Sent, nothing from Unsure back to To go.
+"""Every step there is. Nothing leads out of Sent, nothing from Unsure back to To go or to Held.
 
 A row that is To go again after a hand-over keeps its reference: it is asked about first, and goes under the same one.
 """
@@ -83,6 +91,13 @@ FIRST_TRY_OPEN = reason_kind(
 )
 SAID_SENT = reason_kind("said to have gone", "said by hand to have gone: {why}")
 SAID_NOT_SENT = reason_kind("said not to have gone", "said by hand not to have gone: {why}")
+MENDED = reason_kind("mended since", "mended since sending began, and not looked at anew yet")
+"""The reason of a held row that was mended: its text is still the one before."""
+WAITS = reason_kind("mended and ready", "mended since sending began; it goes once you send it")
+"""The reason of a row that was mended, and is ready by now."""
+BEFORE = reason_kind("text before", "until then the text was: {text} (to {number})")
+SAME_HERE = reason_kind("same in this round", "the same text to the same number in this round, with row {row}")
+"""The reason of a row that is held because its text went, or is to go, to that number with another row."""
 TO_BE_TRIED = reason_kind("to be tried again", "to be tried again")
 TAKEN_UP = reason_kind("taken up again", "taken up again")
 CHOSEN = reason_kind("chosen to go", "chosen to go")

@@ -21,6 +21,7 @@ from gentle_ledger.store.rounds import (
     restore_round,
     round_of,
 )
+from gentle_ledger.web.anew import finish_looking
 from gentle_ledger.web.context import Here, RoundId
 from gentle_ledger.web.places import fields_out, wording_problems
 from gentle_ledger.web.rounds.schemas import Changes, Desk, Progress, RoundInList, VersionOut, WordingIn, WordingOut
@@ -69,6 +70,7 @@ def version(here: Here, round_id: RoundId) -> VersionOut:
 @router.get("/{round_id}")
 def desk(here: Here, round_id: RoundId) -> Desk:
     """All that is shown of a round besides its rows."""
+    finish_looking(here, round_id)
     return get_desk(here, round_id)
 
 
@@ -134,6 +136,7 @@ def take_back(here: Here, round_id: RoundId, change: ChangeId = None, upto: Chan
     With `change` only that one, whoever made it, and only if it is the last; with `upto` every one down to that one.
     """
     here.editor.undo(round_id, only=change, upto=upto, deed=here.deed)
+    finish_looking(here, round_id)
     here.changed()
     return newest_desk(here, round_id)
 
@@ -142,6 +145,7 @@ def take_back(here: Here, round_id: RoundId, change: ChangeId = None, upto: Chan
 def do_again(here: Here, round_id: RoundId, change: ChangeId = None, upto: ChangeId = None) -> Desk:
     """Does again what was last taken back, asking as undo does; with `upto` every one up to that one."""
     here.editor.redo(round_id, only=change, upto=upto, deed=here.deed)
+    finish_looking(here, round_id)
     here.changed()
     return newest_desk(here, round_id)
 

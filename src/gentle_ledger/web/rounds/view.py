@@ -24,6 +24,7 @@ from gentle_ledger.store.journal import Entry, what_can_be_undone
 from gentle_ledger.store.messages import counts_of
 from gentle_ledger.store.models import Round
 from gentle_ledger.store.rounds import recipe_of, unusable_of
+from gentle_ledger.web.anew import finish_looking
 from gentle_ledger.web.columns.schemas import CountryAsked, NumberColumnOut, SentColumn
 from gentle_ledger.web.columns.view import columns_out, unmatched_out
 from gentle_ledger.web.context import Context
@@ -242,6 +243,7 @@ newest_desk = from_the_newest(get_desk)
 def changed_desk(here: Context, round_id: int, command: Command) -> Desk:
     """The desk after a command was done."""
     edited = here.editor.edit(round_id, command, deed=here.deed)
+    finish_looking(here, round_id)
     here.changed()
     return newest_desk(here, round_id).model_copy(update={"change": edited.change})
 

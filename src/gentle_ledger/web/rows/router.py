@@ -16,7 +16,9 @@ from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.errors import NotThere
 from gentle_ledger.store.messages import history_of, message_of, messages_of
 from gentle_ledger.store.models import Round
+from gentle_ledger.store.reopening import locked_rows, looked_at_anew
 from gentle_ledger.store.rows import originals_of
+from gentle_ledger.web.anew import finish_looking, standing_anew
 from gentle_ledger.web.context import Context, Here, NumberInPath, RoundId
 from gentle_ledger.web.forecast.view import with_planned
 from gentle_ledger.web.rounds.schemas import Desk
@@ -61,7 +63,9 @@ def rows(
             shown = [with_originals(opened.composer, row, originals) for row in prepared]
         else:
             wanted = messages_of(session, round_id, [number_of_row(row) for row in window])
-            shown = [sent_row(opened.composer, message) for message in wanted]
+            locked = locked_rows(session, round_id, [message.row for message in wanted])
+            started = [sent_row(opened.composer, message, locked=message.row in locked) for message in wanted]
+            shown = [with_originals(opened.composer, row, originals_of(session, found, window)) for row in started]
     if planned:
         shown = with_planned(here, found, opened, shown)
     return Rows(version=opened.version, total=len(numbers), offset=offset, rows=shown)
@@ -117,24 +121,37 @@ def standing(here: Here, round_id: RoundId, number: NumberInPath) -> Standing:
         message = message_of(session, round_id, number)
         # What was handed over, and when, is on record with the row that bears the text.
         bearer = message if message.with_row is None else message_of(session, round_id, message.with_row)
-        return sent_standing(message, history_of(session, bearer.id))
+        sent = sent_standing(message, history_of(session, bearer.id))
+    if not looked_at_anew(message):
+        return sent
+    now = standing_anew(here, round_id, number)
+    # What went with another row meanwhile holds it too, and no check says that.
+    return planned_standing(number, now).model_copy(update={"history": sent.history}) if now.mark == sent.mark else sent
 
 
 @router.patch("/{number}")
 def keep(here: Here, round_id: RoundId, number: NumberInPath, body: KeepIn) -> KeptRow:
     """Leaves a row out, takes it back, or releases it from a check that may be released."""
     held: list[tuple[str, str]] = []
+    preparing = here.opened(round_id)[0].stage == Stage.PREPARING
     if body.released:
-        standing = _standing(here, round_id, number)
+        standing = _standing(here, round_id, number) if preparing else _standing_anew(here, round_id, number)
         said = "; ".join(reason.sentence for reason in standing.reasons)
-        if standing.mark == PlanMark.HELD and not standing.releasable:
+        if not (standing.releasable or (preparing and standing.mark != PlanMark.HELD)):
             raise NotThere(f"Row {number} cannot be released: {said}.", row=number)
         if not (body.reason or "").strip():
             raise NotUsable(f"Row {number} needs a reason for being sent all the same.", "Say it in a few words.")
         held = [(finding.check, finding.reason.sentence) for finding in standing.holding]
     keeping = KeepRow(row=number, held=held, **body.model_dump(exclude_unset=True))
     edited = here.editor.edit(round_id, keeping, deed=here.deed)
-    return KeptRow(**_kept(here, round_id, number).model_dump(), change=edited.change)
+    if preparing:
+        return KeptRow(**_kept(here, round_id, number).model_dump(), change=edited.change)
+    finish_looking(here, round_id)
+    here.changed()
+    _, opened = here.opened(round_id)
+    with here.database.reading() as session:
+        row = sent_row(opened.composer, message_of(session, round_id, number), locked=False)
+    return KeptRow(**row.model_dump(), change=edited.change)
 
 
 @router.patch("/{number}/cells")
@@ -149,6 +166,9 @@ def _standing(here: Context, round_id: int, number: RowNumber) -> PlannedStandin
     _there(found, number)
     [standing] = here.counting.answer(opened, LookAtRows([row_of_number(number)]))
     return standing
+
+
+_standing_anew = from_the_newest(standing_anew)
 
 
 @from_the_newest

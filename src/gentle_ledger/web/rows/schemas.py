@@ -32,6 +32,7 @@ class RowOut(BaseModel):
     at: datetime | None
     planned: str = Field(default="", description="When its text leaves by the forecast, where that was asked for.")
     releasable: bool = Field(description="Whether the clerk may release the row from what holds it.")
+    locked: bool = Field(default=False, description="Whether it was handed over, so that nothing of it can be changed.")
     cells: list[CellOut]
 
 

@@ -91,7 +91,7 @@ def planned_row(composer: Composer, row: int, standing: PlannedStanding) -> RowO
     )
 
 
-def sent_row(composer: Composer, message: Message) -> RowOut:
+def sent_row(composer: Composer, message: Message, *, locked: bool) -> RowOut:
     reached = message.mark in {Mark.SENT, Mark.FAILED, Mark.UNSURE, Mark.GOING}
     return RowOut(
         number=message.row,
@@ -99,6 +99,7 @@ def sent_row(composer: Composer, message: Message) -> RowOut:
         reason=message.reason,
         at=message.marked_at if reached else None,
         releasable=False,
+        locked=locked,
         cells=cells_out(composer, row_of_number(message.row)),
     )
 

@@ -166,5 +166,6 @@ class TallyOut(BaseModel):
     seal_of_stopped: str = Field(description="The same of those that can be taken up.")
     look_first: str = Field(description="Why the round goes on only after somebody has looked; or blank.")
     line: LineOut | None = Field(description="The line that the round waits for, where another one is in use.")
-    ready: int = Field(description="Texts that were not among those chosen to go, and can be sent later.")
+    ready: int = Field(description="Texts that were not among those chosen to go, or were mended, and can be sent.")
+    mended: int = Field(description="Those of them that were mended since sending began.")
     unsure: int

@@ -43,6 +43,7 @@ from gentle_ledger.store.models import Message, Round
 from gentle_ledger.store.presence import runs
 from gentle_ledger.store.put_back import doubted_rows
 from gentle_ledger.store.rehearsals import rehearsal_of
+from gentle_ledger.store.reopening import how_many_mended, looked_at_anew
 from gentle_ledger.store.rounds import pace_of, recipe_of, round_of
 from gentle_ledger.store.senders import sender_of, turn_of
 from gentle_ledger.store.statements import statements_of
@@ -245,6 +246,7 @@ def tally(context: Context, session: Session, found: Round) -> TallyOut:
         look_first=found.look_first,
         line=line_out(context, session, found),
         ready=texts.get(Mark.READY, 0),
+        mended=how_many_mended(session, found.id),
         unsure=texts.get(Mark.UNSURE, 0),
     )
 
@@ -387,7 +389,7 @@ def later_confirmation(
         seal=later_seal(session, found, going),
         past=0,
         look_first=found.look_first,
-        locked_at=found.started_at,
+        locked_at=None if any(looked_at_anew(message) for message in going) else found.started_at,
         line=context.line_name(),
         texts=len(going),
         parts=sums.parts,
