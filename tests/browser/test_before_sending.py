@@ -50,7 +50,8 @@ def test_what_was_held_is_mended_where_it_stands_and_sent_in_the_same_round(desk
         sheet(6, (5, "90"))
         .replace("P2,902-555-0102", "P2,902-555-01")
         .replace("D03,3.50", "D03,three")
-        .replace("902-", "506-")
+        .replace("902-", "709-")
+        .replace("P", "M")
     )
     prepare(desk, office, wrong, every=0.2)
     send(desk, 4)
@@ -58,8 +59,8 @@ def test_what_was_held_is_mended_where_it_stands_and_sent_in_the_same_round(desk
     expect(happened).to_contain_text("3 of 4 texts sent, 1 failed. 2 held, not sent.")
     hands, line = Hands(desk), desk.get_by_test_id("chosen-cell")
     desk.get_by_role("button", name="Mend them").click()
-    expect(line).to_contain_text("Mobile, row 2506-555-01: two digits short")
-    hands.type("506-555-0132")
+    expect(line).to_contain_text("Mobile, row 2709-555-01: two digits short")
+    hands.type("709-555-0132")
     hands.press("Enter")
     held, ready = (desk.get_by_role("region", name=name) for name in ("Held back", "Still ready"))
     expect(ready).to_contain_text("1 text was mended since sending began")
@@ -71,11 +72,11 @@ def test_what_was_held_is_mended_where_it_stands_and_sent_in_the_same_round(desk
     expect(held).to_have_count(0)
     desk.get_by_role("region", name="What did not go").get_by_role("button", name="1 failed").click()
     expect(line).to_contain_text("Mobile, row 5")
-    hands.type("506-555-0135")
+    hands.type("709-555-0135")
     hands.press("Enter")
     expect(ready).to_contain_text("3 texts were mended since sending began")
     # What went is locked, and says so.
-    desk.get_by_role("gridcell", name="P1", exact=True).click()
+    desk.get_by_role("gridcell", name="M1", exact=True).click()
     hands.type("x")
     expect(line).to_contain_text("Row 1 was handed over: nothing of it can be changed any more.")
     ready.get_by_role("button", name="Send these 3 texts").click()
@@ -83,8 +84,8 @@ def test_what_was_held_is_mended_where_it_stands_and_sent_in_the_same_round(desk
     desk.get_by_role("button", name="Send 3 texts now").click()
     expect(happened).to_contain_text("All 6 texts sent.")
     arrived = httpx.get(office.carrier_url).text
-    assert all(arrived.count(f"Hello P{i}, berth") == 1 for i in range(1, 7))
-    assert "Hello P3, berth D03 has $30.25 to pay." in arrived
+    assert all(arrived.count(f"Hello M{i}, berth") == 1 for i in range(1, 7))
+    assert "Hello M3, berth D03 has $30.25 to pay." in arrived
 
 
 def test_a_row_s_real_text_goes_to_oneself_from_the_look(desk, office):
@@ -96,17 +97,19 @@ def test_a_row_s_real_text_goes_to_oneself_from_the_look(desk, office):
     hands.press("t")
     box = desk.get_by_label("Your own mobile number")
     expect(box).to_be_focused()
-    hands.type("506-555-0132")
-    # Enter in the box sends nothing: nothing goes without its button.
-    hands.press("Enter")
     own = desk.get_by_role("dialog", name="One to myself")
-    own.get_by_role("button", name="Send this text to me").click()
+    hands.press("Enter")
+    expect(own).to_contain_text("Type your own mobile number first.")
+    hands.type("902-555-0132")
+    hands.press("Enter")
     expect(own).to_contain_text("+19025550132 is the number of row 2")
     box.fill("902-555-0199")
     own.get_by_role("button", name="Send this text to me").click()
     expect(own.get_by_label("Trials so far")).to_contain_text("Row 1 to +19025550199")
     expect(own.get_by_label("Trials so far")).to_contain_text("Sent")
-    expect(own).to_contain_text("9 left in a row")
+    box.press("Enter")
+    expect(own).to_contain_text("It was sent. To send it once more, press the button.")
+    expect(own).to_contain_text("9 to yourself left")
     hands.press("Escape")
     expect(own).to_have_count(0)
     rows = httpx.get(f"{office.url}/api/rounds/{number}/rows", headers=office.own).json()["rows"]

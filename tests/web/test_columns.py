@@ -164,6 +164,7 @@ PREPARING_ONLY = [
     ("POST", "columns/match", {"name": "Due", "column": "Berth"}),
     ("POST", "columns/try", {"formula": "1", "row": 1}),
     ("POST", "columns/try-all", {"formula": "1", "row": 1}),
+    ("POST", "columns/try-condition", {"when": "TRUE()"}),
     ("POST", "rows", None),
     ("POST", "cells", {"act": "empty", "rows": [1], "columns": ["Due"]}),
     ("POST", "cells/paste", {"text": "1", "rows": [1], "columns": ["Due"]}),
@@ -191,6 +192,24 @@ def test_nothing_that_counts_changes_once_sending_has_started(office):
     office.call("POST", f"{path}/newer/glance", 409, files=files)
     office.call("POST", f"{path}/newer", 409, files=files, data={"key": "Berth", "version": 1})
     assert office.client.get(f"{path}/marked-sheet.csv").text == before
+
+
+@pytest.mark.parametrize(
+    ("when", "rows", "first", "unsure", "reason"),
+    [
+        ("{Due} > 40", 2, {"row": 1, "label": "Ines"}, 0, "Due is more than 40"),
+        ("{Due} > 1000", 0, None, 0, "Due is more than 1000"),
+        ("1 / ({Due} - 50) > 0", 1, {"row": 1, "label": "Ines"}, 1, ""),
+        ("{Owed} > 1", 0, None, 0, "Owed is more than 1"),
+    ],
+)
+def test_a_condition_says_its_rows_while_it_is_written(office, when, rows, first, unsure, reason):
+    """Ines has 100 and 30.50, Bo has 50."""
+    path = f"/api/rounds/{office.bring(TOGETHER, 'together.csv')}"
+    found = office.call("POST", f"{path}/columns/try-condition", json={"when": when})
+    assert (found["rows"], found["first"], found["unsure"], found["reason"]) == (rows, first, unsure, reason)
+    assert bool(found["problem"]) == ("Owed" in when)
+    assert bool(found["why"]) == bool(unsure)
 
 
 def test_settings_that_cannot_be_used_are_sentences(office):

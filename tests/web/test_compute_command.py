@@ -113,7 +113,7 @@ def test_what_the_desk_would_say_is_said_on_standard_error(compute, capsys):
     assert said[0] == "1 blank row left out."
     assert any("how does this column write its figures?" in line for line in said)
     assert "Sum: “1.234,50” is read as 1234.50: 2 cells can be read in this way only." in said
-    assert any(line.startswith("2 rows held: It is a question how to read Due") for line in said)
+    assert any(line.startswith("2 held: It is a question how to read Due") for line in said)
     first, second, third = map(json.loads, lines.splitlines())
     assert (first["said"], "said" in second, first["mark"]) == (said, False, "Held")
     assert third["text"] == "Cy: $1.00 $2.00"

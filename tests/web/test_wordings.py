@@ -33,8 +33,8 @@ def test_each_row_reads_its_own_and_the_desk_says_how_many(office, number):
     assert [(each["name"], each["rows"]) for each in desk["wordings"]] == [("Final reminder", 1), (None, 2)]
     assert [text for _, text, _ in texts(office, number)][:2] == ["Hello Ines, $186.40 to pay.", "Bo: $20.00 is late."]
     slips = [office.call("GET", f"/api/rounds/{number}/rows/{row}/slip")["wording"] for row in (1, 2, 4)]
-    assert slips == ["all the rest", "Final reminder", None]
-    for name, rows in (("final reminder", [2]), ("all the rest", [1, 3])):
+    assert slips == ["main wording", "Final reminder", None]
+    for name, rows in (("final reminder", [2]), ("main wording", [1, 3])):
         found = office.call("GET", f"/api/rounds/{number}/rows?wording={name}")
         assert [row["number"] for row in found["rows"]] == rows
 

@@ -40,6 +40,7 @@ export type Glance = Schemas["GlanceOut"];
 export type Newer = Schemas["NewerOut"];
 export type NumberBatch = Schemas["NumberBatch"];
 export type CellOut = Schemas["CellOut"];
+export type ConditionTried = Schemas["ConditionTried"];
 export type Rule = Schemas["LeaveOutRule"];
 export type Pace = Schemas["PaceSettings"];
 export type Hours = Schemas["HoursSettings"];

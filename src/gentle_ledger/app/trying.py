@@ -8,6 +8,7 @@ from gentle_ledger.app.settings import NotUsable
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.columns.evaluated import evaluate
 from gentle_ledger.core.columns.evaluation import Evaluation
+from gentle_ledger.core.formulas.values import Wrong
 from gentle_ledger.core.recipe.model import ColumnSettings
 
 _NAMELESS = "\u2060"
@@ -47,6 +48,40 @@ class TriedOnAll:
     label: str
     why: str
     blank: int
+
+
+@dataclass(frozen=True, slots=True)
+class ConditionTried:
+    """A condition tried on all rows.
+
+    Attributes:
+        rows: in how many of them it is true.
+        first: the first of these (from 0); None where there is none.
+        label: what a clerk calls that row.
+        unsure: in how many it cannot be said.
+        why: why not, in the first of these.
+    """
+
+    rows: int
+    first: int | None
+    label: str
+    unsure: int
+    why: str
+
+
+def try_condition(opened: OpenRound, when: str) -> ConditionTried:
+    """In how many rows a condition is true that can be used, while it is being written."""
+    composer = opened.composer
+    condition = composer.evaluation.condition("", when)
+    found, unsure, why = list[int](), 0, ""
+    for row in range(len(opened.readings.sheet.rows)):
+        try:
+            if condition.is_true(composer.groups.place(row)):
+                found.append(row)
+        except Wrong as fault:
+            unsure, why = unsure + 1, why or fault.why
+    first = found[0] if found else None
+    return ConditionTried(len(found), first, "" if first is None else composer.label(first), unsure, why)
 
 
 def try_on_all_rows(opened: OpenRound, written: Formula) -> TriedOnAll:

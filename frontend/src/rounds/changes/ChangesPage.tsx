@@ -6,7 +6,7 @@ import { Button, Key } from "../../ui/Button.tsx";
 import { usePage } from "../../ui/usePage.ts";
 import { Dropped } from "../desk/Dropped.tsx";
 import { tellOthers } from "../../api/news.ts";
-import { counted, moment } from "../../ui/format.ts";
+import { counted, moment, sentenceCase } from "../../ui/format.ts";
 import { useNotices } from "../../ui/notices.tsx";
 import { useTitle } from "../../ui/useTitle.ts";
 
@@ -54,8 +54,7 @@ export default function ChangesPage() {
           <Link to={`/rounds/${id}`} className="underline decoration-pencil-stroke underline-offset-3 hover:text-ink">
             {pages[0]?.title ?? "The round"}
           </Link>
-          , the newest first: on the left what stood there before, on the right what came in its place. Each can be
-          undone with all that came after it.
+          , the newest first. Each can be undone with all that came after it.
         </p>
         {seen.isError && (
           <p role="alert" className="mt-4 text-failed">
@@ -105,20 +104,12 @@ function Line({ change, onWalk }: LineProps) {
           <span className={change.undone_at ? "line-through" : "font-semibold"}>{change.what}</span>
           {change.undone_at && <span> · undone {moment(change.undone_at)}</span>}
         </p>
-        {change.parts.length > 0 && (
-          <table className="mt-0.5 w-full table-fixed txt-13.5">
-            <tbody>
-              {parts.map((part) => (
-                <tr key={part.where} className="align-top">
-                  <th scope="row" className="w-[24%] truncate pr-3 text-left font-normal text-ink-2" title={part.where}>
-                    {part.where}
-                  </th>
-                  <td className="w-[38%] pr-4 wrap-anywhere whitespace-pre-wrap text-ink-2">{part.before || "blank"}</td>
-                  <td className="w-[38%] wrap-anywhere whitespace-pre-wrap">{part.after || "blank"}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+        {parts.length > 0 && (
+          <ul className="mt-0.5 txt-13.5">
+            {parts.map((part) => (
+              <Part key={part.where} part={part} />
+            ))}
+          </ul>
         )}
         {parts.length < change.parts.length && (
           <Button kind="link" className="txt-13.5" onClick={() => setAll(true)}>
@@ -127,6 +118,26 @@ function Line({ change, onWalk }: LineProps) {
         )}
         {all && change.more > 0 && <p className="txt-13.5 text-ink-2">and {counted(change.more, "more place")}</p>}
       </div>
+    </li>
+  );
+}
+
+/** What fits into a sentence is one; longer words stand one above the other. */
+const MOST_IN_A_LINE = 60;
+
+function Part({ part: { where, before, after } }: { part: Change["parts"][number] }) {
+  const [was, now] = [before || "blank", after || "blank"];
+  if (was.length <= MOST_IN_A_LINE && now.length <= MOST_IN_A_LINE && !/[.!?]$/.test(now))
+    return (
+      <li className="wrap-anywhere">
+        {sentenceCase(where)}: {now}, <span className="text-ink-2">was {was}</span>
+      </li>
+    );
+  return (
+    <li className="wrap-anywhere">
+      {sentenceCase(where)}:
+      <p className="pl-4 whitespace-pre-wrap">{now}</p>
+      <p className="pl-4 whitespace-pre-wrap text-ink-2">was {was}</p>
     </li>
   );
 }

@@ -1,22 +1,21 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useState } from "react";
+import { useMemo, useState } from "react";
 import { Link } from "react-router";
 import { api, sentenceOf, told, type ComputedIn, type Desk, type StartingPoint } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { counted } from "../../ui/format.ts";
 import { Menu } from "../../ui/Menu.tsx";
+import { useSettled } from "../../ui/useSettled.ts";
 import { isComputed } from "../columns.ts";
 import { useDraft } from "../../state/useDraft.ts";
 import { FormatField } from "./FormatField.tsx";
 import { FormulaBox } from "./FormulaBox.tsx";
-import { Line, Paper } from "./Paper.tsx";
+import { Line, Missing, Paper } from "./Paper.tsx";
 
 type Draft = { name: string; text: string; format: string; fallback: string };
 
 /** Where what is typed is kept until it is put in. */
 const draftKey = (uid: string, link: boolean, was: string | null): string => `compute/${uid}/${link ? "link" : "formula"}/${was ?? ""}`;
-
-const SETTLED_AFTER = 350;
 
 type Props = {
   desk: Desk;
@@ -75,6 +74,8 @@ export default function ComputePanel({ desk, was, link, row, onRow, onPut, onRem
   });
   const others = useMemo(() => desk.columns.filter((c) => c.name !== was), [desk.columns, was]);
   const usable = !!text.trim() && !!name.trim() && !problem && !tried.isError;
+  const [asked, setAsked] = useState(false);
+  const missing = !text.trim() ? `Write the ${link ? "address" : "formula"} first.` : !name.trim() ? `Give the ${link ? "link" : "column"} a name first.` : "";
   const what = link ? "link" : "column";
   const start = (point: StartingPoint) => {
     setBegun({ text: point.formula, from: `${point.key}/${point.formula}/${text}` });
@@ -91,6 +92,7 @@ export default function ComputePanel({ desk, was, link, row, onRow, onPut, onRem
         className="space-y-2"
         onSubmit={(e) => {
           e.preventDefault();
+          setAsked(!usable);
           if (usable) onPut({ ...tryOut, name }, forget);
         }}
       >
@@ -136,8 +138,9 @@ export default function ComputePanel({ desk, was, link, row, onRow, onPut, onRem
               />
             </div>
           </div>
+          <Missing what={asked ? missing : ""} />
           <div className="panel-foot">
-            <Button type="submit" kind="plain" disabled={!usable} className={usable ? "border-act! text-act!" : ""}>
+            <Button type="submit" kind="plain" aria-disabled={!usable} className={usable ? "border-act! text-act!" : ""}>
               {before ? "Change the column" : "Add column"}
             </Button>
             {!link && (
@@ -156,15 +159,6 @@ export default function ComputePanel({ desk, was, link, row, onRow, onPut, onRem
   );
 }
 
-/** The text once typing has rested. */
-function useSettled(text: string): string {
-  const [settled, setSettled] = useState(text);
-  useEffect(() => {
-    const rest = setTimeout(() => setSettled(text), SETTLED_AFTER);
-    return () => clearTimeout(rest);
-  }, [text]);
-  return settled;
-}
 
 type Tried = { problem: { message: string; remedy: string } | null; shown: string | null; explained: string | null; trouble: string | null };
 type OnAll = { wrong: number; blank: number; first: { row: number; label: string; why: string } | null };

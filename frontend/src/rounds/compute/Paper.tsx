@@ -28,6 +28,15 @@ export function Paper({ label, title, extra, onClose, children }: PaperProps) {
   );
 }
 
+/** What is missing where somebody wants to go on without it; "" for nothing. */
+export function Missing({ what }: { what: string }) {
+  return (
+    <p role="alert" className="text-held empty:hidden">
+      {what}
+    </p>
+  );
+}
+
 /** A line to write in, with its name above. */
 export function Line(props: { id: string; label: string; value: string; placeholder?: string; most?: number; first?: boolean; onChange: (text: string) => void }) {
   return (

@@ -3,7 +3,8 @@ import type { Desk, Rule } from "../../api/client.ts";
 import { Button } from "../../ui/Button.tsx";
 import { useDraft } from "../../state/useDraft.ts";
 import { FormulaBox } from "./FormulaBox.tsx";
-import { Line, Paper } from "./Paper.tsx";
+import { Line, Missing, Paper } from "./Paper.tsx";
+import { rowsOf, useCondition } from "./useCondition.ts";
 
 type Props = { desk: Desk; onSet: (rules: Rule[]) => void; onClose: () => void };
 
@@ -13,7 +14,13 @@ export default function RulesPanel({ desk, onSet, onClose }: Props) {
   const [begun] = useState(when);
   const [made, setMade] = useState(0);
   const rules = desk.leave_out.map(({ when: w, reason: r }) => ({ when: w, reason: r }));
-  const usable = when.trim() && reason.trim();
+  const { tried, fresh } = useCondition(desk, when);
+  // In the words of the condition, unless the clerk has others.
+  const proposed = fresh && !tried?.problem ? (tried?.reason ?? "") : "";
+  const why = reason.trim() || proposed;
+  const missing = !when.trim() ? "Write first when a row is left out." : tried?.problem ? "" : !why && !fresh ? "Its rows are still counted: once more, please." : !why ? "Say the reason: it is shown in the row." : "";
+  const usable = !!when.trim() && !!why && !(fresh && tried?.problem);
+  const [asked, setAsked] = useState(false);
   return (
     <Paper label="Rules" title="Leave rows out by a rule" onClose={onClose}>
         {desk.leave_out.map((rule, i) => (
@@ -36,8 +43,9 @@ export default function RulesPanel({ desk, onSet, onClose }: Props) {
           className="space-y-2"
           onSubmit={(e) => {
             e.preventDefault();
+            setAsked(!usable);
             if (!usable) return;
-            onSet([...rules, { when, reason: reason.trim() }]);
+            onSet([...rules, { when, reason: why }]);
             setDraft({ when: "", reason: "" });
             forget();
             setMade(made + 1);
@@ -53,14 +61,20 @@ export default function RulesPanel({ desk, onSet, onClose }: Props) {
               from={String(made)}
               columns={desk.columns}
               formula
-              problem={null}
+              problem={tried?.problem ?? null}
               focused
               onChange={(typed) => setDraft((now) => ({ ...now, when: typed }))}
             />
           </div>
-          <Line id="rule-reason" label="The reason, shown in the row" value={reason} placeholder="nothing to pay" onChange={(typed) => setDraft((now) => ({ ...now, reason: typed }))} />
+          {tried && (
+            <p data-testid="rule-takes" className={tried.problem || tried.unsure ? "text-held" : "text-ink-2"}>
+              {tried.problem ? `${tried.problem.message} ${tried.problem.remedy}` : `It leaves out ${rowsOf(tried)}.`}
+            </p>
+          )}
+          <Line id="rule-reason" label="The reason, shown in the row" value={reason} placeholder={proposed || "nothing to pay"} onChange={(typed) => setDraft((now) => ({ ...now, reason: typed }))} />
+          <Missing what={asked ? missing : ""} />
           <div className="panel-foot">
-            <Button type="submit" disabled={!usable}>
+            <Button type="submit" aria-disabled={!usable}>
               Add the rule
             </Button>
           </div>

@@ -5,7 +5,8 @@ import { useDraft } from "../../state/useDraft.ts";
 import type { Commands } from "../desk/useCommands.ts";
 import { REST } from "../wording/rest.ts";
 import { FormulaBox } from "./FormulaBox.tsx";
-import { Line, Paper } from "./Paper.tsx";
+import { Line, Missing, Paper } from "./Paper.tsx";
+import { rowsOf, useCondition } from "./useCondition.ts";
 
 type Props = {
   desk: Desk;
@@ -26,6 +27,9 @@ export default function WordingPanel({ desk, was, commands, onChosen, onClose }:
   const [first] = useState(when);
   const setFrom = (one: string | null) => setDraft((now) => ({ ...now, from: one }));
   const usable = name.trim() !== "" && when.trim() !== "";
+  const { tried } = useCondition(desk, when);
+  const [asked, setAsked] = useState(false);
+  const missing = !name.trim() ? "Give the wording a name first." : !when.trim() ? "Write for which rows it is first." : "";
   const begun = when !== (found?.when ?? "") || name !== (was ?? "");
   const at = was === null ? -1 : others.indexOf(was);
   const moved = (by: -1 | 1) => {
@@ -39,6 +43,7 @@ export default function WordingPanel({ desk, was, commands, onChosen, onClose }:
         className="space-y-2"
         onSubmit={(e) => {
           e.preventDefault();
+          setAsked(!usable);
           if (!usable) return;
           const begins = desk.wordings.find((each) => (each.name ?? REST) === from)?.text ?? "";
           commands.putWording({ name: name.trim(), when: when.trim(), was, text: was === null ? begins : "" }, () => {
@@ -62,6 +67,7 @@ export default function WordingPanel({ desk, was, commands, onChosen, onClose }:
             onChange={(typed) => setDraft((now) => ({ ...now, when: typed }))}
           />
         </div>
+        {tried && !tried.problem && <p className={tried.unsure ? "text-held" : "text-ink-2"}>True in {rowsOf(tried)}.</p>}
         {was === null && (
           <fieldset className="flex flex-wrap gap-x-4">
             <legend className="label">Its words begin as</legend>
@@ -74,10 +80,11 @@ export default function WordingPanel({ desk, was, commands, onChosen, onClose }:
           </fieldset>
         )}
         <p className="text-ink-2">
-          Each row reads the first wording whose condition is true for it; the rest read the one for {REST}.
+          Each row reads the first wording whose condition is true for it; the rest have the {REST}.
         </p>
+        <Missing what={asked ? missing : ""} />
         <div className="panel-foot">
-          <Button type="submit" disabled={!usable || (was !== null && !begun)}>
+          <Button type="submit" aria-disabled={!usable} disabled={was !== null && !begun}>
             {was === null ? "Add the wording" : "Keep"}
           </Button>
           {was !== null && (

@@ -1,5 +1,6 @@
 import { useState, type ReactNode } from "react";
 import type { Desk, Forecast, Pace } from "../../api/client.ts";
+import { counted } from "../../ui/format.ts";
 import { Popover } from "../../ui/Popover.tsx";
 import { useCommands } from "../desk/useCommands.ts";
 import { Gap } from "./Gap.tsx";
@@ -24,7 +25,7 @@ export function PaceSentence({ desk, forecast, stale, row, onChange }: Props) {
         onOpen={setOpen}
         pressed={
           <button type="button" className="font-semibold underline decoration-2 underline-offset-4 hover:text-sent">
-            {more > 0 ? `${more} more` : "hours, caps and more"}
+            {more > 0 ? counted(more, "more setting") : "hours, caps and more"}
           </button>
         }
       >
@@ -42,7 +43,7 @@ export function PaceWords({ desk, row }: { desk: Desk; row: number }) {
   const change = usePace(desk.pace, (pace) => setUp({ pace }));
   const { every, give_or_take } = desk.pace;
   const more = moreSaid(desk.pace);
-  const words = `One every ${every} s, give or take ${give_or_take} s${more ? `; ${more} more` : ""}`;
+  const words = `One every ${every} s, give or take ${give_or_take} s${more ? `; ${counted(more, "more setting")}` : ""}`;
   if (desk.stage === "finished" || desk.stage === "stopped") return <span>{words}</span>;
   return (
     <OnPaper

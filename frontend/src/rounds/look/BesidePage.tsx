@@ -180,7 +180,7 @@ function saying(line: BesideLine): string {
     case "other name":
       return `Another name: last time ${line.before_label}`;
     case "changed":
-      return "Changed by more than that";
+      return "Changed";
     case "unclear":
       return sentenceCase(line.why);
     case "new":

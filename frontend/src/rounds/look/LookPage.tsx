@@ -14,6 +14,7 @@ import { useCommands } from "../desk/useCommands.ts";
 import { useNews } from "../desk/useNews.ts";
 import { Release } from "../slip/Release.tsx";
 import { SlipPaper } from "../slip/SlipPaper.tsx";
+import { REST } from "../wording/rest.ts";
 import { LookList } from "./LookList.tsx";
 import { RowCells } from "./RowCells.tsx";
 import { ToMyself } from "./ToMyself.tsx";
@@ -178,7 +179,7 @@ export default function LookPage() {
                   <h2 className="min-w-0 truncate">
                     <span className="font-semibold">Row {figure(shown.row)}</span>{" "}
                     <span className="text-ink-2">
-                      {shown.slip.wording != null && `reads “${shown.slip.wording}” · `}
+                      {shown.slip.wording != null && `has the ${shown.slip.wording === REST ? REST : `wording “${shown.slip.wording}”`} · `}
                       {shown.slip.number ? `to ${shown.slip.number}` : shown.slip.number_problem}
                     </span>
                   </h2>

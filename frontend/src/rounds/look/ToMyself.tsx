@@ -46,6 +46,7 @@ function Trial({ id, text }: Pick<Props, "id" | "text">) {
   const [typed, setTyped] = useDraft<string | null>("own number", null);
   const [trouble, setTrouble] = useState<unknown>(null);
   const [busy, setBusy] = useState(false);
+  const [sent, setSent] = useState("");
   const number = typed ?? data?.own ?? "";
   const { parts, cost } = text.slip;
   const asksWhose = trouble instanceof Trouble && trouble.kind === "whose number";
@@ -56,10 +57,18 @@ function Trial({ id, text }: Pick<Props, "id" | "text">) {
     try {
       const body = { row: text.row, number, fingerprint: text.fingerprint, sure };
       queries.setQueryData(["trials", id], await told(api.POST("/api/rounds/{round_id}/trials", { params, body })));
+      setSent(`${number}/${text.fingerprint}`);
     } catch (error) {
       setTrouble(error);
     }
     setBusy(false);
+  };
+  /** Enter sends, as the button does, or says why it does not; a number that stands in a sheet is asked about by its own button. */
+  const sendOrSay = () => {
+    if (busy || asksWhose) return;
+    if (sent === `${number}/${text.fingerprint}`) setTrouble(new Trouble("It was sent. To send it once more, press the button.", "sent already"));
+    else if (!number.trim()) setTrouble(new Trouble("Type your own mobile number first.", "no number"));
+    else void send(false);
   };
   return (
     <div className="space-y-2.5">
@@ -77,6 +86,7 @@ function Trial({ id, text }: Pick<Props, "id" | "text">) {
             setTyped(e.target.value);
             setTrouble(null);
           }}
+          onKeyDown={(e) => e.key === "Enter" && !e.repeat && sendOrSay()}
           className="mt-0.5 w-full rounded-[3px] border border-rule-strong bg-leaf px-2 py-1 tabular-nums"
         />
       </label>
@@ -96,7 +106,7 @@ function Trial({ id, text }: Pick<Props, "id" | "text">) {
             Send this text to me
           </ConfirmButton>
         )}
-        {data && <span className="text-pencil">{data.left} left in a row</span>}
+        {data && <span className="text-pencil">{data.left} to yourself left</span>}
       </div>
       {!!data?.trials.length && (
         <ul aria-label="Trials so far" aria-live="polite" className="border-t border-rule pt-2">

@@ -3,6 +3,7 @@ import { Button } from "../../ui/Button.tsx";
 import { clockSeconds, dayOf, sentenceCase } from "../../ui/format.ts";
 import { inkOf, MarkWord } from "../../ui/Mark.tsx";
 import type { Keeping } from "../desk/useCommands.ts";
+import { REST } from "../wording/rest.ts";
 import { Release } from "./Release.tsx";
 import { SlipPaper } from "./SlipPaper.tsx";
 
@@ -41,7 +42,7 @@ export function SlipPanel({ of, slip, standing, stale, row, rows, line, sent, le
             type="button"
             className="min-w-0 truncate text-ink-2 underline decoration-pencil-stroke underline-offset-3 hover:text-ink"
             aria-label={`Write the wording ${slip.wording}`}
-            title={`This row reads the wording “${slip.wording}”`}
+            title={`This row has the ${slip.wording === REST ? REST : `wording “${slip.wording}”`}`}
             disabled={!onWording}
             onClick={() => slip.wording != null && onWording?.(slip.wording)}
           >
@@ -118,7 +119,7 @@ function headingOf(slip: Slip | undefined, row: number, sent: boolean, standing:
   const named = together.slice(0, 4).join(", ");
   const more = together.length > 4 ? ` and ${together.length - 4} more` : "";
   const name = named ? `Rows ${named}${more} in one text` : `Row ${slip?.row ?? row}`;
-  if (!sent && slip?.wording != null) return `${name} reads`;
+  if (slip?.wording != null && !sent) return `${name} ${together.length ? "have" : "has"} the${slip.wording === REST ? "" : " wording"}`;
   if (!sent) return named ? name : `${name} as it will arrive`;
   return standing ? `${name} ${AS[standing.mark] ?? (standing.mark === "To go" ? "as it is locked" : "as it stands")}` : name;
 }

@@ -2,9 +2,10 @@ import { Fragment } from "react";
 import type { Slip } from "../../api/client.ts";
 import { counted, figure } from "../../ui/format.ts";
 
+/** What an alphabet (3GPP TS 23.038) means to whoever writes; its own name is for a second look. */
 const ALPHABETS: Record<string, string> = {
-  "GSM-7": "GSM-7",
-  "UCS-2": "UCS-2",
+  "GSM-7": "plain characters",
+  "UCS-2": "special characters",
 };
 
 /** Paper with one row's text: what came from the row is underlined, a dashed line is where the text is torn. */
@@ -52,9 +53,9 @@ export function SlipPaper({ slip, small = false }: { slip: Slip; small?: boolean
         ))}
       </div>
       <div className="mt-2.5 flex justify-between border-t border-rule pt-1.5 txt-13 text-ink-2">
-        <span data-testid="slip-size">
+        <span data-testid="slip-size" title={slip.whole ? `${slip.alphabet} (3GPP TS 23.038)` : undefined}>
           {slip.whole
-            ? `${counted(slip.parts.length, "part")} · ${figure(slip.characters)} of ${figure(slip.room)} characters · ${ALPHABETS[slip.alphabet]}`
+            ? `${counted(slip.parts.length, "part")} · ${figure(slip.characters)} of ${figure(slip.room)} ${ALPHABETS[slip.alphabet] ?? slip.alphabet}`
             : "No text yet: something is missing"}
         </span>
         {slip.whole && slip.cost && <span>{slip.cost}</span>}

@@ -1,2 +1,2 @@
 /** What the wording without a condition is called beside those that have one. */
-export const REST = "all the rest";
+export const REST = "main wording";

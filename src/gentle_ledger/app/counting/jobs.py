@@ -13,7 +13,7 @@ from gentle_ledger.app.counting.at_hand import RoundAtHand
 from gentle_ledger.app.counting.counted import Counted, StillSo, Token, counted_of
 from gentle_ledger.app.marked_sheet import Kind, planned_sheet, sent_sheet
 from gentle_ledger.app.numbers import batches_in
-from gentle_ledger.app.trying import TriedOnAll, try_on_all_rows
+from gentle_ledger.app.trying import ConditionTried, TriedOnAll, try_condition, try_on_all_rows
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row
 from gentle_ledger.core.columns.combining import Groups
 from gentle_ledger.core.columns.tidy import Batch
@@ -153,6 +153,17 @@ class TryOnAllRows(Job[TriedOnAll]):
     @override
     def answer(self, at_hand: RoundAtHand) -> TriedOnAll:
         return try_on_all_rows(at_hand.opened, self.written)
+
+
+@dataclass(frozen=True, slots=True)
+class TryCondition(Job[ConditionTried]):
+    """In how many rows a condition that is being written is true."""
+
+    when: str
+
+    @override
+    def answer(self, at_hand: RoundAtHand) -> ConditionTried:
+        return try_condition(at_hand.opened, self.when)
 
 
 @dataclass(frozen=True, slots=True)

@@ -73,10 +73,15 @@ class Check:
     find: Find
     fixed: bool = False
     mends: tuple[Mend, ...] = (Mend.LEAVE_OUT,)
+    label_of_one: str = ""
 
-    def tag(self, holds: bool) -> str:
-        """The words on the tag in front of its sentence, whatever its level is in a round."""
-        return HELD if holds else self.label if self.label != HELD else "worth a look"
+    def tag(self, rows: int, *, holds: bool) -> str:
+        """The words behind the number of its rows, whatever its level is in a round."""
+        if holds:
+            return HELD
+        if self.label == HELD:
+            return "worth a look"
+        return (rows == 1 and self.label_of_one) or self.label
 
     def level_for(self, settings: Mapping[str, CheckLevel]) -> Level | None:
         """What its findings do in a round with those levels set; None where it is not made at all."""
@@ -104,6 +109,7 @@ def check(
     label: str = HELD,
     fixed: bool = False,
     mends: tuple[Mend, ...] = (Mend.LEAVE_OUT,),
+    label_of_one: str = "",
 ) -> Callable[[Find], Find]:
     """Declares a function as a check.
 
@@ -114,15 +120,16 @@ def check(
         doc: what it looks for and why, for the help page.
         do: what the clerk can do about it, in a sentence.
         sentence: what it says of all its findings together.
-        label: the words on the tag in front of that sentence.
+        label: the words behind the number of its rows, in front of that sentence.
         fixed: whether no round may set another level for it.
         mends: what can be done about it at one press; nothing where it is the round's set-up that is to be mended.
+        label_of_one: the label where there is one row, if that is another.
     """
 
     def declared(find: Find) -> Find:
         if key in DECLARED:
             raise ValueError(f"There are two checks with the key {key!r}.")
-        DECLARED[key] = Check(key, level, place, label, doc, do, sentence, find, fixed, mends)
+        DECLARED[key] = Check(key, level, place, label, doc, do, sentence, find, fixed, mends, label_of_one)
         return find
 
     return declared

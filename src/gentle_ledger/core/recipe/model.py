@@ -111,7 +111,7 @@ class LeaveOutRule(RecipePart):
     reason: str = Field(min_length=1, max_length=200)
 
 
-REST = "all the rest"
+REST = "main wording"
 """What the plain wording is called beside those that have a condition; none of them may take its name."""
 
 
@@ -129,7 +129,7 @@ class ConditionalWording(RecipePart):
         if not name:
             raise ValueError("a wording needs a name")
         if column_key(name) == column_key(REST):
-            raise ValueError(f'"{REST}" is what the plain wording is for: give this one another name')
+            raise ValueError(f'"{REST}" is what the wording for all other rows is called: give this one another name')
         return name
 
 

@@ -7,7 +7,6 @@ from decimal import Decimal
 
 from gentle_ledger.core.cells.cell import Cell
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row, row_of_number
-from gentle_ledger.core.cells.words import count
 from gentle_ledger.core.checks import check_of
 from gentle_ledger.core.columns.display import outputs, reading_of
 from gentle_ledger.core.columns.writing import value_text
@@ -73,8 +72,9 @@ def what_is_said(left_out: str, computed: Computed) -> list[str]:
             said.append(f"{name}: {reading.said}")
     for key, found in computed.by_check.items():
         check = check_of(key)
-        label = check.tag(computed.levels[key].holds)
-        said.append(f"{count(len({f.row for f in found}), 'row')} {label}: {check.sentence(found)}.")
+        rows = len({f.row for f in found})
+        label = check.tag(rows, holds=computed.levels[key].holds)
+        said.append(f"{rows:,} {label}: {check.sentence(found)}.")
     return [sentence for sentence in said if sentence]
 
 

@@ -11,18 +11,28 @@ from gentle_ledger.app.commands.columns import (
     RemoveComputed,
     SetColumn,
 )
-from gentle_ledger.app.counting.jobs import TryOnAllRows
+from gentle_ledger.app.counting.jobs import TryCondition, TryOnAllRows
 from gentle_ledger.app.trying import try_formula
 from gentle_ledger.core.cells.rows import number_of_row, row_of_number
 from gentle_ledger.core.cells.unreadable import Unreadable
 from gentle_ledger.core.columns.display import CellExplainer
+from gentle_ledger.core.formulas.in_words import condition_in_words
 from gentle_ledger.core.formulas.starting_points import STARTING_POINTS
-from gentle_ledger.web.columns.schemas import FieldsIn, StartingPointOut, Tried, TriedOnAll, TryIn, WrongRow
+from gentle_ledger.web.columns.schemas import (
+    ConditionIn,
+    ConditionTried,
+    FieldsIn,
+    StartingPointOut,
+    Tried,
+    TriedOnAll,
+    TryIn,
+    WrongRow,
+)
 from gentle_ledger.web.context import Here, RoundId
 from gentle_ledger.web.places import fields_out, formula_problem
 from gentle_ledger.web.rounds.schemas import Desk
 from gentle_ledger.web.rounds.view import changed_desk
-from gentle_ledger.web.schemas import FieldOut
+from gentle_ledger.web.schemas import FieldOut, NextOut
 
 router = APIRouter(prefix="/api/rounds/{round_id}/columns", tags=["columns"])
 
@@ -99,6 +109,26 @@ def try_on_all(here: Here, round_id: RoundId, body: TryIn) -> TriedOnAll:
     tried = here.counting.answer(opened, TryOnAllRows(body.alone()))
     first = None if tried.first is None else WrongRow(row=number_of_row(tried.first), label=tried.label, why=tried.why)
     return TriedOnAll(wrong=tried.wrong, first=first, blank=tried.blank)
+
+
+@router.post("/try-condition")
+def try_condition(here: Here, round_id: RoundId, body: ConditionIn) -> ConditionTried:
+    """In how many rows a condition is true while it is written, and the reason that it gives, in words."""
+    _, opened = here.opened(round_id, preparing=True)
+    problem = formula_problem(body.when, opened.composer.evaluation.condition("", body.when).problem)
+    reason = condition_in_words(body.when)
+    if problem:
+        return ConditionTried(problem=problem, rows=0, first=None, unsure=0, why="", reason=reason)
+    tried = here.counting.answer(opened, TryCondition(body.when))
+    first = None if tried.first is None else NextOut(row=number_of_row(tried.first), label=tried.label)
+    return ConditionTried(
+        problem=None,
+        rows=tried.rows,
+        first=first,
+        unsure=tried.unsure,
+        why=tried.why,
+        reason=reason,
+    )
 
 
 @router.get("/starting-points")

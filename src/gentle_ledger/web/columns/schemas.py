@@ -9,7 +9,7 @@ from gentle_ledger.core.cells.roles import Role
 from gentle_ledger.core.cells.rows import RowNumber
 from gentle_ledger.core.columns.tidy import Action
 from gentle_ledger.core.recipe.part import MOST_CHARACTERS
-from gentle_ledger.web.schemas import PlaceOut
+from gentle_ledger.web.schemas import NextOut, PlaceOut
 
 
 class AnswerOut(BaseModel):
@@ -165,6 +165,25 @@ class Tried(BaseModel):
     shown: str | None
     explained: str | None
     trouble: str | None
+
+
+class ConditionIn(BaseModel):
+    """A condition that is being written."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    when: str = Field(max_length=MOST_CHARACTERS)
+
+
+class ConditionTried(BaseModel):
+    """In how many rows a condition is true."""
+
+    problem: PlaceOut | None
+    rows: int
+    first: NextOut | None = Field(description="The first of these rows.")
+    unsure: int = Field(description="In how many it cannot be said.")
+    why: str = Field(description="Why not, in the first of these.")
+    reason: str = Field(description="The condition in words, where it can be put simply; else blank.")
 
 
 class WrongRow(BaseModel):

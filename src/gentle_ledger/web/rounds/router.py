@@ -25,7 +25,15 @@ from gentle_ledger.web.anew import finish_looking
 from gentle_ledger.web.context import Here, RoundId
 from gentle_ledger.web.places import fields_out, wording_problems
 from gentle_ledger.web.rounds.schemas import Changes, Desk, Progress, RoundInList, VersionOut, WordingIn, WordingOut
-from gentle_ledger.web.rounds.view import change_out, changed_desk, get_desk, newest_desk, round_in_list, wording_at
+from gentle_ledger.web.rounds.view import (
+    as_deeds,
+    change_out,
+    changed_desk,
+    get_desk,
+    newest_desk,
+    round_in_list,
+    wording_at,
+)
 from gentle_ledger.web.rows.view import planned_slip
 from gentle_ledger.web.sending.view import under_way
 
@@ -164,7 +172,7 @@ def changes(
         names = columns_of(found)
     return Changes(
         title=recipe_of(found).title,
-        changes=[change_out(entry, names) for entry in entries[:limit]],
+        changes=as_deeds([change_out(entry, names) for entry in entries[:limit]]),
         more=len(entries) > limit,
     )
 

@@ -1,6 +1,7 @@
 """A round as the browser shows it."""
 
 from collections.abc import Mapping, Sequence
+from datetime import timedelta
 
 from gentle_ledger.app.counting.counted import Counted
 from gentle_ledger.app.edit import Command
@@ -110,7 +111,7 @@ def _findings(counted: Counted) -> list[FindingOut]:
         found.append(
             FindingOut(
                 check=check.key,
-                label=check.tag(each.holds),
+                label=check.tag(len(each.rows), holds=each.holds),
                 holds=each.holds,
                 rows=len(each.rows),
                 first=number_of_row(each.rows[0]),
@@ -271,6 +272,36 @@ def change_out(entry: Entry, names: Sequence[str]) -> ChangeOut:
         undone_by=entry.undone_by,
         can_be=entry.can_be,
     )
+
+
+_ONE_DEED = timedelta(minutes=3)
+"""Changes of the same places that follow each other within this are steps of one deed."""
+
+
+def as_deeds(changes: Sequence[ChangeOut]) -> list[ChangeOut]:
+    """Changes, the newest first, with small steps of one deed as one: of the same places, one right after the other.
+
+    It has the number of the first step, so that undoing down to it undoes all of them.
+    """
+    found: list[ChangeOut] = []
+    for change in changes:
+        later = found[-1] if found else None
+        if later is None or not _goes_on(change, later):
+            found.append(change)
+            continue
+        parts = [
+            ChangedPart(where=was.where, before=was.before, after=now.after)
+            for was, now in zip(change.parts, later.parts, strict=True)
+        ]
+        found[-1] = change.model_copy(update={"at": later.at, "parts": [p for p in parts if p.before != p.after]})
+    return found
+
+
+def _goes_on(change: ChangeOut, later: ChangeOut) -> bool:
+    same = (change.what, change.by, change.can_be) == (later.what, later.by, later.can_be)
+    places = [part.where for part in change.parts]
+    steps = bool(places) and not (change.more or later.more or change.undone_at or later.undone_at)
+    return same and steps and places == [part.where for part in later.parts] and later.at - change.at <= _ONE_DEED
 
 
 def _which_number(state: OpenRound) -> list[NumberColumnOut]:

@@ -32,7 +32,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     key="alphabet",
     level=Level.LOOK,
     place=120,
-    label="special characters",
+    label="with special characters",
     doc="With one special character a whole text has room for 70 characters a part, not 160 (UCS-2 instead of GSM-7).",
     do="Write the plain character in its place, or leave it: it costs parts and changes nothing else.",
     mends=(Mend.PLAIN,),

@@ -20,7 +20,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     key="fallback",
     level=Level.LOOK,
     place=65,
-    label="blank cell",
+    label="with a blank cell",
     doc="A cell that the row's wording uses is blank, and the words that were set for that stand in the text.",
     do="Fill the cell in, or leave it where the words that stand for it read well.",
     sentence=_sentence,

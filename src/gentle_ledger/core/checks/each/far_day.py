@@ -22,7 +22,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     key="far day",
     level=Level.LOOK,
     place=73,
-    label="day",
+    label="with a day far ahead",
     doc=f"A day in the text is more than {FAR_DAYS} days after the round's own date: a wrong year, perhaps.",
     do="See whether the year is right, and mend the day in its cell.",
     sentence=_sentence,

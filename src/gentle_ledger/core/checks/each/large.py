@@ -26,7 +26,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     key="large",
     level=Level.LOOK,
     place=30,
-    label="large",
+    label="very long",
     doc=f"The text takes {MANY_PARTS} parts or more, each of which costs as much as a text.",
     do="Shorten the wording, or see what makes the text so long under what the texts weigh.",
     sentence=_sentence,

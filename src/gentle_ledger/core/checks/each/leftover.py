@@ -38,7 +38,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     key="leftover",
     level=Level.LOOK,
     place=12,
-    label="left over",
+    label="not filled in",
     doc="Brackets, null, N/A, #REF!, 0.00, or a sign that was to become another one was left in the text.",
     do="Look at where it comes from: the wording, the formula, or the cell.",
     sentence=_sentence,

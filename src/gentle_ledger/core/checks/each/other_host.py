@@ -21,7 +21,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     key="other host",
     level=Level.LOOK,
     place=100,
-    label="link",
+    label="with a link elsewhere",
     doc="A link leads to another host than most links of the round.",
     do="See whether the link leads where the others do, and mend it.",
     sentence=_sentence,

@@ -23,7 +23,7 @@ _NEARLY_ALL = 0.9
     key="other length",
     level=Level.MAY_BE_RELEASED,
     place=58,
-    label="length",
+    label="of another length",
     doc="Some countries have mobile numbers of several lengths (Austria, Finland, New Zealand): there a digit more or "
     "less makes another number. This one differs from nine in ten of those that begin like it.",
     do="Compare the number with what they gave you; mend it, or send all the same and say why.",

@@ -50,7 +50,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     key="other month",
     level=Level.LOOK,
     place=22,
-    label="month",
+    label="of another month",
     doc="The wording names a month that is not the round's: its words may be last month's.",
     do="See whether the wording is last month's, and mend the month.",
     mends=(),

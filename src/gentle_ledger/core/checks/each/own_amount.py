@@ -38,7 +38,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     key="own amount",
     level=Level.LOOK,
     place=16,
-    label="amount",
+    label="with an amount not its own",
     doc="An amount in the text is typed, or stands in a cell of words, and is in none of the row's columns of money.",
     do="Take the amount from its column with a field, in place of typing it.",
     sentence=_sentence,

@@ -19,7 +19,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     key="past day",
     level=Level.LOOK,
     place=72,
-    label="day",
+    label="with a day that is over",
     doc="A day in the text lies before the round's own date.",
     do="See whether the day is over on purpose, as with days since when something is late; if not, mend it.",
     sentence=_sentence,

@@ -30,7 +30,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     key="same matter",
     level=Level.LOOK,
     place=50,
-    label="lately",
+    label="reminded recently",
     doc="Another round sent a text with the same reference to the same number within the days that are set.",
     do="See whether they are owed another text about the same thing; if not, leave the row out.",
     sentence=_sentence,

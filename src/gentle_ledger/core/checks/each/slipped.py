@@ -21,7 +21,7 @@ _AS_IT_STANDS = frozenset({Role.NAME, Role.REFERENCE, Role.TEXT})
     key="slipped",
     level=Level.MAY_BE_RELEASED,
     place=95,
-    label="slipped",
+    label="perhaps slipped",
     doc="A cell that the wording uses looks otherwise than nearly all of its column and like those of another one, and "
     "the row's own cell there is the same one, is missing, or looks otherwise too: the row may have slipped.",
     do="See whether each cell of the row stands in its own column, and mend it; or let the row go.",

@@ -27,7 +27,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     place=70,
     doc="A cell that the wording uses is not what its column is for, such as a word among amounts, or its formula has "
     "no value.",
-    do="Mend the cell, or say what the column is for at its head.",
+    do="Mend the cell, or press the small word above the column's name and say what the column is for.",
     sentence=_sentence,
 )
 def unreadable(view: RoundView, rows: Sequence[int]) -> Iterator[Finding]:

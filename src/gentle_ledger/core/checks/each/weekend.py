@@ -21,7 +21,7 @@ def _sentence(findings: Sequence[Finding]) -> str:
     key="weekend",
     level=Level.LOOK,
     place=74,
-    label="day",
+    label="with a day on a weekend",
     doc="A day on which something is due falls on a weekend, when no one may be there to take it.",
     do="See whether somebody is there on that day, and name a weekday if not.",
     sentence=_sentence,
