@@ -9,7 +9,7 @@ from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import and_, func, not_, or_, select
 from sqlalchemy.orm import Session
 
 from gentle_ledger.core.cells.rows import RowNumber, number_of_row
@@ -32,18 +32,16 @@ _TO_THEM = (Mark.TO_GO, *_GONE)
 def locked_rows(session: Session, round_id: int, rows: Collection[RowNumber]) -> set[RowNumber]:
     """Those of some rows (from 1) of which nothing can be changed: the texts they go in went, or may have gone."""
     wanted = select(Message.row, Message.with_row, Message.mark, Message.uncertain).where(Message.round_id == round_id)
-    tried = _tried(session, round_id)
-    return {
-        row
-        for row, with_row, mark, uncertain in session.execute(wanted.where(Message.row.in_(rows)))
-        if mark in _GONE or uncertain or (with_row or row) in tried
-    }
+    found = session.execute(wanted.where(Message.row.in_(rows))).all()
+    tried = _tried(session, round_id, {with_row or row for row, with_row, *_ in found})
+    return {row for row, with_row, mark, uncertain in found if mark in _GONE or uncertain or (with_row or row) in tried}
 
 
-def _tried(session: Session, round_id: int) -> set[RowNumber]:
-    """The rows (from 1) with a hand-over of which it is not known that nothing came of it."""
+def _tried(session: Session, round_id: int, rows: Collection[RowNumber]) -> set[RowNumber]:
+    """Those of some rows (from 1) with a hand-over of which it is not known that nothing came of it."""
     wanted = select(Message.row).join(Attempt, Attempt.message_id == Message.id)
-    return set(session.scalars(wanted.where(Message.round_id == round_id, Attempt.state.not_in(_DID_NOT_GO))))
+    mine = (Message.round_id == round_id, Message.row.in_(rows))
+    return set(session.scalars(wanted.where(*mine, Attempt.state.not_in(_DID_NOT_GO))))
 
 
 def reopen(session: Session, found: Round, rows: Iterable[int], at: datetime) -> None:
@@ -54,7 +52,7 @@ def reopen(session: Session, found: Round, rows: Iterable[int], at: datetime) ->
     numbers = {number_of_row(row) for row in rows}
     wanted = select(Message.row, Message.with_row).where(Message.round_id == found.id, Message.row.in_(numbers))
     bearing = {with_row or row: row for row, with_row in session.execute(wanted)}
-    tried, ledger = _tried(session, found.id), statements_of(session)
+    tried, ledger = _tried(session, found.id, bearing), statements_of(session)
     texts = select(Message.id).where(Message.round_id == found.id, Message.row.in_(bearing)).order_by(Message.row)
     for message_id in session.scalars(texts).all():
         text = marked_text(ledger, message_id)
@@ -99,8 +97,10 @@ def looked_at_anew(message: Message) -> bool:
 
 def other_rows(session: Session, round_id: int) -> frozenset[RowNumber]:
     """The rows (from 1) of a started round whose texts stay as they are whatever is mended."""
-    texts = session.scalars(select(Message).where(Message.round_id == round_id))
-    return frozenset(text.row for text in texts if not looked_at_anew(text))
+    # The same as `looked_at_anew`, said to the store: a long round has a hundred thousand of them.
+    waits = and_(Message.mark == Mark.READY, Message.reason_code == WAITS.code)
+    wanted = select(Message.row).where(Message.round_id == round_id, not_(or_(Message.mark == Mark.HELD, waits)))
+    return frozenset(session.scalars(wanted))
 
 
 def none_twice(session: Session, round_id: int, rows: Iterable[FrozenRow]) -> list[FrozenRow]:
