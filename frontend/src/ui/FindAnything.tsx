@@ -136,7 +136,7 @@ function Keys({ onClose }: { onClose: () => void }) {
   const actions = useAllActions().filter((a) => a.keys);
   const rows = [...actions.map((a) => [a.label, a.keys ?? []] as const), ...IN_BOXES];
   return (
-    <Dialog open wide onClose={onClose} title="All keys of this screen" about="There is no key that sends: sending is always a button.">
+    <Dialog open wide onClose={onClose} title="All keys of this screen" about="There is no key that sends a round: that is always a button.">
       <dl className="mt-4 gap-x-8 txt-15 sm:columns-2">
         {rows.map(([label, keys]) => (
           <div key={label} className="flex break-inside-avoid justify-between gap-4 border-b border-rule py-1">
