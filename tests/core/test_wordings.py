@@ -95,7 +95,7 @@ def test_what_cannot_be_used_is_said_before_anything_is_computed(extra, said):
     ("wordings", "said"),
     [
         ('[[wordings]]\nname = "A"\nwhen = "1"\n[[wordings]]\nname = "a"\nwhen = "1"', "same name"),
-        ('[[wordings]]\nname = "All the rest"\nwhen = "1"', "what the plain wording is for"),
+        ('[[wordings]]\nname = "Main wording"\nwhen = "1"', "what the wording for all other rows is called"),
         ('[[wordings]]\nname = " "\nwhen = "1"', "needs a name"),
         ('[[wordings]]\nname = "A"\nwhen = "1"\nwording = "x"', "Write wording above the first line in square"),
     ],
