@@ -105,11 +105,11 @@ function Line({ change, onWalk }: LineProps) {
           {change.undone_at && <span> · undone {moment(change.undone_at)}</span>}
         </p>
         {parts.length > 0 && (
-          <ul className="mt-0.5 txt-13.5">
+          <div className="mt-0.5 txt-13.5">
             {parts.map((part) => (
               <Part key={part.where} part={part} />
             ))}
-          </ul>
+          </div>
         )}
         {parts.length < change.parts.length && (
           <Button kind="link" className="txt-13.5" onClick={() => setAll(true)}>
@@ -129,15 +129,15 @@ function Part({ part: { where, before, after } }: { part: Change["parts"][number
   const [was, now] = [before || "blank", after || "blank"];
   if (was.length <= MOST_IN_A_LINE && now.length <= MOST_IN_A_LINE && !/[.!?]$/.test(now))
     return (
-      <li className="wrap-anywhere">
+      <div className="wrap-anywhere">
         {sentenceCase(where)}: {now}, <span className="text-ink-2">was {was}</span>
-      </li>
+      </div>
     );
   return (
-    <li className="wrap-anywhere">
+    <div className="wrap-anywhere">
       {sentenceCase(where)}:
       <p className="pl-4 whitespace-pre-wrap">{now}</p>
       <p className="pl-4 whitespace-pre-wrap text-ink-2">was {was}</p>
-    </li>
+    </div>
   );
 }
