@@ -223,6 +223,31 @@ def test_a_held_row_can_be_let_go_later(office):
     assert any("two berths" in entry.reason for entry in hands.of(2, LedgerEntry))
 
 
+def test_a_row_that_would_have_been_combined_with_one_that_went_is_let_go_by_itself(office):
+    combine = {"by": "Mobile", "columns": {"Due": "sum", "Berth": "listed"}}
+    sheet = "First name,Mobile,Berth,Due\nInes,902-555-0128,C14,100\nInes,902-555-012,C14,100\n"
+    hands = Hands(office, sheet, "{First name}: {Berth}, {Due}", combine=combine).start()
+    office.run()
+    hands.mend(2, "Mobile", "902-555-0128")
+    assert hands.marks() == ["Sent", "Held"]
+    hands.call("PATCH", "rows/2", json={"released": True, "reason": "two moorings at one berth"})
+    assert hands.marks() == ["Sent", "Ready"]
+    hands.send_mended()
+    assert len(hands.arrived) == 2
+
+
+def test_a_disk_without_room_keeps_nobody_from_looking(office, monkeypatch):
+    hands = Hands(office).start()
+    office.run()
+    monkeypatch.setattr("gentle_ledger.web.rounds.view.finish_looking", lambda *_: None)
+    hands.mend(2, "Mobile", "902-555-0129")
+    full = "CREATE TRIGGER full BEFORE UPDATE ON messages BEGIN SELECT RAISE(ABORT, 'database or disk is full'); END"
+    with office.app.state.context.database.writing() as session:
+        session.connection().exec_driver_sql(full)
+    assert office.call("GET", hands.path)["stage"] == "finished"
+    assert hands.marks()[1] == "Held"
+
+
 def test_who_was_not_looked_at_anew_is_so_when_the_desk_is_opened(office, monkeypatch):
     """The program ends right after the mended cell was kept."""
     hands = Hands(office).start()

@@ -8,7 +8,7 @@ from gentle_ledger.core.recipe.model import Recipe
 from gentle_ledger.core.rounds.compute import Standing as PlannedStanding
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.errors import NotNow
-from gentle_ledger.store.reopening import any_mended, none_twice, other_rows, write_anew
+from gentle_ledger.store.reopening import any_mended, none_twice, write_anew
 from gentle_ledger.store.rounds import round_of
 from gentle_ledger.web.context import Context
 
@@ -21,10 +21,8 @@ def look_anew(here: Context, round_id: int) -> None:
         found, opened = here.opened(round_id)
         if found.stage == Stage.PREPARING:
             return
-        with here.database.reading() as session:
-            others = other_rows(session, round_id)
         try:
-            rows = here.counting.answer(opened, ReadAnew(others, here.settings.zone))
+            rows = here.counting.answer(opened, ReadAnew(here.settings.zone))
         except Superseded:
             continue
         with here.database.writing() as session:
@@ -55,6 +53,4 @@ def finish_looking(here: Context, round_id: int) -> None:
 def standing_anew(here: Context, round_id: int, number: RowNumber) -> PlannedStanding:
     """Where a row stands that is looked at anew. Raises Superseded."""
     _, opened = here.opened(round_id)
-    with here.database.reading() as session:
-        others = other_rows(session, round_id)
-    return here.counting.answer(opened, LookAnew(row_of_number(number), others))
+    return here.counting.answer(opened, LookAnew(row_of_number(number)))

@@ -66,7 +66,7 @@ function Trial({ id, text }: Pick<Props, "id" | "text">) {
   /** Enter sends, as the button does, or says why it does not; a number that stands in a sheet is asked about by its own button. */
   const sendOrSay = () => {
     if (busy || asksWhose) return;
-    if (sent === `${number}/${text.fingerprint}`) setTrouble(new Trouble("It was sent. To send it once more, press the button.", "sent already"));
+    if (sent === `${number}/${text.fingerprint}`) setTrouble(new Trouble("This one went already: the button hands another one over.", "sent already"));
     else if (!number.trim()) setTrouble(new Trouble("Type your own mobile number first.", "no number"));
     else void send(false);
   };

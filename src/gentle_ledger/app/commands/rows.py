@@ -18,6 +18,7 @@ from gentle_ledger.core.checks.release import Release
 from gentle_ledger.core.columns.tidy import Action, Batch, mended
 from gentle_ledger.core.rounds.stages import Stage
 from gentle_ledger.store.errors import NotNow, NotThere
+from gentle_ledger.store.messages import bearing_rows
 from gentle_ledger.store.rounds import open_round
 
 
@@ -107,8 +108,7 @@ class KeepRow(Command):
         if self.left_out is not None and draft.found.stage != Stage.PREPARING:
             raise NotNow("Rows are left out before sending starts.", "What is held or not chosen stays back as it is.")
         if self.released is not None:
-            # What holds a row holds the one that bears its text.
-            bears = number_of_row(draft.opened.composer.groups.lead(row_of_number(self.row)))
+            bears = self._bears(draft)
             why = " ".join((self.reason or "").split())
             draft.release(bears, Release(self.held, why) if self.released else None)
             if self.released:
@@ -118,6 +118,13 @@ class KeepRow(Command):
         if self.left_out is not None and draft.leave_out([self.row], self.left_out):
             what = (LEFT_OUT if self.left_out else TAKEN_BACK)(row=self.row, rows=1)
         return what
+
+    def _bears(self, draft: Draft) -> RowNumber:
+        """The row that bears this one's text: what holds it is found there."""
+        if draft.found.stage == Stage.PREPARING:
+            return number_of_row(draft.opened.composer.groups.lead(row_of_number(self.row)))
+        # Rows that went are in no group any more, and what was combined with them stands by itself.
+        return next(iter(bearing_rows(draft.session, draft.found.id, [self.row])), self.row)
 
 
 class TidyNumbers(LongCommand):

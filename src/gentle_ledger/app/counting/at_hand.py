@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from gentle_ledger.app.counting.counted import Token
 from gentle_ledger.app.open_rounds import OpenRound, RoundCache
-from gentle_ledger.core.cells.rows import RowNumber, row_of_number
+from gentle_ledger.core.cells.rows import row_of_number
 from gentle_ledger.core.checks.history import Before, History
 from gentle_ledger.core.rounds.compute import Computed
 from gentle_ledger.core.rounds.searching import haystacks
@@ -20,6 +20,7 @@ from gentle_ledger.store.database import Database
 from gentle_ledger.store.history import Span, goes_on_since, history_of_numbers, on_record, read_so_far
 from gentle_ledger.store.lines import terms_now
 from gentle_ledger.store.models import Round
+from gentle_ledger.store.reopening import other_rows
 
 _counts = itertools.count()
 
@@ -72,24 +73,25 @@ class RoundAtHand:
             kept = opened.computed = (computed, (os.getpid(), next(_counts)))
         return kept
 
-    def anew(self, others: frozenset[RowNumber]) -> Computed:
-        """The rows of a started round but `others` (from 1), whose texts stay: computed beside those, not with them.
+    def anew(self) -> tuple[Computed, frozenset[int]]:
+        """A started round after something in it was mended, and its rows (from 0) whose texts stay as they are.
 
-        Of rows that are alike the others count as the first, wherever they stand: they went, or are to go.
+        The others are computed beside those, and not with them. Of rows that are alike those that stay count as the
+        first, wherever they stand: they went, or are to go.
         """
         opened = self.opened
         with self.database.reading() as session:
             most_parts, read = terms_now(session).most_parts, read_so_far(session)
-        key = (others, most_parts, read)
+            alone = frozenset(row_of_number(row) for row in other_rows(session, opened.round_id))
+        key = (alone, most_parts, read)
         if opened.anew is None or opened.anew[0] != key:
-            kept, alone = opened.kept, {row_of_number(row) for row in others}
-            composer = opened.composer
+            kept, composer = opened.kept, opened.composer
             if opened.recipe.combine:
                 composer = Composer(opened.readings, opened.recipe, {*kept.left_out, *alone})
             today = self.now.date()
             found = Computed(composer, kept.left_out, kept.released, self._recall, today, most_parts, first=alone)
             opened.anew = (key, found)
-        return opened.anew[1]
+        return opened.anew[1], alone
 
     def _recall(self, numbers: Collection[str], witnesses: Collection[str]) -> History:
         recipe = self.opened.recipe

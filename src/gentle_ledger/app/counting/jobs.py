@@ -14,7 +14,6 @@ from gentle_ledger.app.counting.counted import Counted, StillSo, Token, counted_
 from gentle_ledger.app.marked_sheet import Kind, planned_sheet, sent_sheet
 from gentle_ledger.app.numbers import batches_in
 from gentle_ledger.app.trying import ConditionTried, TriedOnAll, try_condition, try_on_all_rows
-from gentle_ledger.core.cells.rows import RowNumber, number_of_row
 from gentle_ledger.core.columns.combining import Groups
 from gentle_ledger.core.columns.tidy import Batch
 from gentle_ledger.core.rounds.compute import Standing
@@ -87,18 +86,14 @@ class FreezeRows(Job[Frozen]):
 
 @dataclass(frozen=True, slots=True)
 class ReadAnew(Job[list[FrozenRow]]):
-    """Rows of a started round as they are after something was mended; `office` is its zone (IANA).
+    """Rows of a started round as they are after something was mended; `office` is its zone (IANA)."""
 
-    `others` are the rows (from 1) whose texts stay as they are: what is mended is compared with them, and goes in none.
-    """
-
-    others: frozenset[RowNumber]
     office: str
 
     @override
     def answer(self, at_hand: RoundAtHand) -> list[FrozenRow]:
-        anew = at_hand.anew(self.others)
-        return [row for row in frozen_rows(anew, self.office) if number_of_row(row.row) not in self.others]
+        anew, stay = at_hand.anew()
+        return [row for row in frozen_rows(anew, self.office) if row.row not in stay]
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,11 +101,10 @@ class LookAnew(Job[Standing]):
     """Where one row (from 0) of them stands, and why; see `ReadAnew`."""
 
     row: int
-    others: frozenset[RowNumber]
 
     @override
     def answer(self, at_hand: RoundAtHand) -> Standing:
-        return at_hand.anew(self.others).standing(self.row)
+        return at_hand.anew()[0].standing(self.row)
 
 
 @dataclass(frozen=True, slots=True)

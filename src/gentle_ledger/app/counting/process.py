@@ -39,8 +39,6 @@ _MOST_JOBS = 50
 """Jobs after which that is done all the same."""
 _FILES = 4
 """Ledger files that are kept open; the program has one, its tests have many."""
-
-
 _AGAIN = 0.002
 """Seconds after which it is tried again to break a job off."""
 _PACKAGE = Path(gentle_ledger.__file__).parent

@@ -93,7 +93,7 @@ SAID_SENT = reason_kind("said to have gone", "said by hand to have gone: {why}")
 SAID_NOT_SENT = reason_kind("said not to have gone", "said by hand not to have gone: {why}")
 MENDED = reason_kind("mended since", "mended since sending began, and not looked at anew yet")
 """The reason of a held row that was mended: its text is still the one before."""
-WAITS = reason_kind("mended and ready", "mended since sending began; it goes once you send it")
+WAITS = reason_kind("mended and ready", "mended since sending began; it goes once you confirm it")
 """The reason of a row that was mended, and is ready by now."""
 BEFORE = reason_kind("text before", "until then the text was: {text} (to {number})")
 SAME_HERE = reason_kind("same in this round", "the same text to the same number in this round, with row {row}")

@@ -1,11 +1,14 @@
 """Rounds: the list, the desk, the set-up, and what was changed."""
 
+from contextlib import suppress
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
+from sqlalchemy.exc import DatabaseError
 
 from gentle_ledger.app.commands.setup import MendRecipe, SayTogether, SetPace, SetUp
 from gentle_ledger.app.commands.wordings import WriteWording, conditional
+from gentle_ledger.core.cells.errors import LedgerError
 from gentle_ledger.core.cells.fields import Where
 from gentle_ledger.core.cells.rows import row_of_number
 from gentle_ledger.core.recipe.toml import recipe_to_toml
@@ -78,7 +81,9 @@ def version(here: Here, round_id: RoundId) -> VersionOut:
 @router.get("/{round_id}")
 def desk(here: Here, round_id: RoundId) -> Desk:
     """All that is shown of a round besides its rows."""
-    finish_looking(here, round_id)
+    # A disk without room must not keep anybody from looking; what is not looked at anew yet says so in its row.
+    with suppress(DatabaseError, LedgerError):
+        finish_looking(here, round_id)
     return get_desk(here, round_id)
 
 

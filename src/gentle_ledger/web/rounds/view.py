@@ -289,19 +289,25 @@ def as_deeds(changes: Sequence[ChangeOut]) -> list[ChangeOut]:
         if later is None or not _goes_on(change, later):
             found.append(change)
             continue
-        parts = [
-            ChangedPart(where=was.where, before=was.before, after=now.after)
-            for was, now in zip(change.parts, later.parts, strict=True)
-        ]
-        found[-1] = change.model_copy(update={"at": later.at, "parts": [p for p in parts if p.before != p.after]})
+        found[-1] = change.model_copy(update={"at": later.at, "parts": _over_both(change, later)})
     return found
+
+
+def _over_both(change: ChangeOut, later: ChangeOut) -> list[ChangedPart]:
+    """What became another over both changes; nothing where the later one brought all back to what it was."""
+    both = zip(change.parts, later.parts, strict=True)
+    return [
+        ChangedPart(where=was.where, before=was.before, after=now.after) for was, now in both if was.before != now.after
+    ]
 
 
 def _goes_on(change: ChangeOut, later: ChangeOut) -> bool:
     same = (change.what, change.by, change.can_be) == (later.what, later.by, later.can_be)
     places = [part.where for part in change.parts]
     steps = bool(places) and not (change.more or later.more or change.undone_at or later.undone_at)
-    return same and steps and places == [part.where for part in later.parts] and later.at - change.at <= _ONE_DEED
+    alike = same and steps and places == [part.where for part in later.parts] and later.at - change.at <= _ONE_DEED
+    # What came back to what it was is told step by step: a line without a word would say nothing.
+    return alike and bool(_over_both(change, later))
 
 
 def _which_number(state: OpenRound) -> list[NumberColumnOut]:

@@ -64,8 +64,9 @@ def rows(
         else:
             wanted = messages_of(session, round_id, [number_of_row(row) for row in window])
             locked = locked_rows(session, round_id, [message.row for message in wanted])
+            originals = originals_of(session, found, window)
             started = [sent_row(opened.composer, message, locked=message.row in locked) for message in wanted]
-            shown = [with_originals(opened.composer, row, originals_of(session, found, window)) for row in started]
+            shown = [with_originals(opened.composer, row, originals) for row in started]
     if planned:
         shown = with_planned(here, found, opened, shown)
     return Rows(version=opened.version, total=len(numbers), offset=offset, rows=shown)
